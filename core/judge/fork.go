@@ -1,0 +1,115 @@
+package judge
+
+import "math"
+
+// outlook is what the likely fits together say of the rate and of a reading at
+// a later moment: means, variances and covariance.
+type outlook struct{ rate, varRate, y, varY, cov float64 }
+
+func (f *fitted) outlook(t float64) outlook {
+	var row [columnsN]float64
+	f.d.at(t, &row)
+	var o outlook
+	type part struct{ w, r, y float64 }
+	var parts []part
+	for i := range f.leaking {
+		c := &f.leaking[i]
+		if c.weight < 1e-3 && i > 0 {
+			break // sorted by weight
+		}
+		r, vr := c.rate()
+		y := c.value(&row)
+		vy, cov := 0.0, 0.0
+		for j := range c.n {
+			xj := row[c.cols[j]]
+			cov += c.cov[j][c.leak] * xj
+			for k := range c.n {
+				vy += xj * c.cov[j][k] * row[c.cols[k]]
+			}
+		}
+		parts = append(parts, part{c.weight, r, y})
+		o.rate += c.weight * r
+		o.y += c.weight * y
+		o.varRate += c.weight * vr
+		o.varY += c.weight * vy
+		o.cov += c.weight * cov
+	}
+	sum := 0.0
+	for _, p := range parts {
+		sum += p.w
+	}
+	o.rate, o.y, o.varRate, o.varY, o.cov = o.rate/sum, o.y/sum, o.varRate/sum, o.varY/sum, o.cov/sum
+	for _, p := range parts {
+		dr, dy := p.r-o.rate, p.y-o.y
+		o.varRate += p.w / sum * dr * dr
+		o.varY += p.w / sum * dy * dy
+		o.cov += p.w / sum * dr * dy
+	}
+	return o
+}
+
+// after is the rate's gain per Pa of surprise and its remaining variance once a
+// reading of the given variance has come.
+func (o outlook) after(varRead float64) (gain, varRate float64) {
+	gain = o.cov / (o.varY + varRead)
+	return gain, math.Max(o.varRate-gain*o.cov, 1e-18)
+}
+
+// varianceBy is the variance of what readings at the present cadence will tell
+// between now and t, as if it were one reading at t. Evenly spread readings
+// tell a slope about a third as well as the same number bunched at the end.
+func (r *running) varianceBy(f *fitted, t float64) float64 {
+	sigma := r.gauge.readSigma()
+	one := sigma * sigma * f.noise
+	n := (t - r.lastT) / r.cadence()
+	return one / math.Max(1, n/3)
+}
+
+// fork gives where a reading must lie, some seconds from now, to complete the
+// call on either side.
+func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
+	t := r.lastT + ahead
+	o := f.outlook(t)
+	gain, v := o.after(r.varianceBy(f, t))
+	p := &ForkPoint{AtS: r.t0 + t}
+	if gain >= 0 {
+		return p // a later reading tells nothing of the rate yet
+	}
+	need := zSure * math.Sqrt(v)
+	// A higher reading (away from ambient) means a lower rate.
+	signed := func(rate float64) *float64 {
+		y := o.y + (rate+q.RigPaPerS-o.rate)/gain
+		if math.Abs(y) > 0.5*math.Abs(r.y0) {
+			return nil
+		}
+		k := kpa(r.sign * (r.y0 + y))
+		return &k
+	}
+	p.TightAboveKPa, p.LeakingBelowKPa = signed(limit-need), signed(limit+need)
+	return p
+}
+
+// more is the hold still needed for a call if the rate is what it now seems:
+// nil when no hold of a day would do.
+func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report) *float64 {
+	zero := 0.0
+	if rep.Call == Tight || rep.Call == Leaking {
+		return &zero
+	}
+	if rep.Shape == ShapeRising {
+		return nil
+	}
+	off := math.Abs(mean(mix) - limit)
+	for ahead := math.Max(r.cadence(), 1); r.lastT+ahead < 86400; ahead *= 1.12 {
+		t := r.lastT + ahead
+		if t < need {
+			continue
+		}
+		_, v := f.outlook(t).after(r.varianceBy(f, t))
+		dither := r.gauge.DigitalPa / math.Sqrt(6) / t * math.Max(0, 1-f.noise/0.5)
+		if off >= zSure*math.Hypot(math.Sqrt(v), dither) {
+			return &ahead
+		}
+	}
+	return nil
+}

@@ -1,0 +1,254 @@
+package judge
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/quantity"
+	"idlehiss/core/trace"
+)
+
+// Live judges a trace as it grows. Readings and events are added in order of
+// time, events before the readings of the same moment; the cost of a report
+// does not depend on how many readings there have been.
+type Live struct {
+	q       Question
+	schools []School
+	tr      trace.Trace
+	run     running
+	settled bool // a hold has begun
+	over    bool // the pressure has been let go
+	holdAt  int  // first reading of the hold
+	highest float64
+}
+
+// NewLive starts an empty judge.
+func NewLive(q Question, schools []School) (*Live, error) {
+	if err := q.Check(); err != nil {
+		return nil, err
+	}
+	return &Live{q: q, schools: schools, run: running{gauge: q.Gauge}}, nil
+}
+
+// Event tells of something that happened. Pumping and shutting the supply start
+// the hold anew.
+func (l *Live) Event(e trace.Event) {
+	l.tr.Events = append(l.tr.Events, e)
+	switch e.Kind {
+	case trace.Stroke, trace.Isolate, trace.TopUp:
+		if l.q.HoldFrom == nil && !l.over {
+			l.restart()
+		}
+	case trace.Release:
+		l.over = true
+	}
+}
+
+func (l *Live) restart() {
+	l.run = running{gauge: l.q.Gauge}
+	l.holdAt = len(l.tr.Readings)
+}
+
+// Reading adds one reading.
+func (l *Live) Reading(r trace.Reading) {
+	l.tr.Readings = append(l.tr.Readings, r)
+	if math.Abs(r.GaugePa) > math.Abs(l.highest) {
+		l.highest = r.GaugePa
+	}
+	if l.over {
+		return
+	}
+	if l.q.HoldFrom != nil && !l.settled {
+		if r.AtS < *l.q.HoldFrom-1e-6 {
+			return
+		}
+		l.settled = true
+		l.restart()
+		l.holdAt--
+	}
+	l.run.add(r)
+}
+
+// Report is the answer to everything so far.
+func (l *Live) Report() Report {
+	rep := l.run.report(l.q)
+	l.neverReached(&rep)
+	l.phases(&rep)
+	hold := l.HoldReadings()
+	if l.over {
+		if ps := l.tr.Phases(l.q.HoldFrom); len(ps) > 0 {
+			for _, p := range ps {
+				if p.Kind == trace.Hold {
+					hold = l.tr.In(p)
+				}
+			}
+		}
+	}
+	for _, s := range l.schools {
+		rep.Schools = append(rep.Schools, s.View(hold, l.q))
+	}
+	return rep
+}
+
+// Fork gives the fork at moments ahead of the last reading, for drawing.
+func (l *Live) Fork(aheadS []float64) []ForkPoint {
+	r := &l.run
+	if r.n < 3 || r.lastT <= 0 || math.Abs(r.startPa) < 500 {
+		return nil
+	}
+	limit := l.q.limit()
+	at := r.startPa
+	if l.q.AtPa != nil {
+		at = *l.q.AtPa
+	}
+	f := r.fit(r.sign*at, l.q.AmbientPa, limit)
+	out := make([]ForkPoint, 0, len(aheadS))
+	for _, a := range aheadS {
+		out = append(out, *r.fork(f, l.q, limit, a))
+	}
+	return out
+}
+
+// neverReached tells a pump-up that stalled: strokes, no isolation, and a top
+// well below the test pressure.
+func (l *Live) neverReached(rep *Report) {
+	if l.q.AtPa == nil || math.Abs(l.highest) >= 0.85*math.Abs(*l.q.AtPa) || rep.Call == Leaking {
+		return
+	}
+	strokes := 0
+	for _, e := range l.tr.Events {
+		switch e.Kind {
+		case trace.Stroke:
+			strokes++
+		case trace.Isolate:
+			return
+		}
+	}
+	if strokes < 3 {
+		return
+	}
+	rep.Call, rep.Shape, rep.MoreS = NeverReached, ShapeUnclear, nil
+	rep.Why = []string{fmt.Sprintf("It never got there: %d strokes, and it stalled at %s kPa of %s. Adapter not seated, a gross leak, or an opening forgotten.",
+		strokes, quantity.Fixed(kpa(l.highest), 1), quantity.Fixed(kpa(*l.q.AtPa), 1))}
+}
+
+func (l *Live) phases(rep *Report) {
+	rep.Phases = []PhaseReport{}
+	for _, p := range l.tr.Phases(l.q.HoldFrom) {
+		if p.Kind != trace.Hold || rep.SettleS == nil {
+			rep.Phases = append(rep.Phases, PhaseReport{string(p.Kind), p.FromS, p.ToS})
+			continue
+		}
+		cut := math.Min(p.ToS, p.FromS+settleTimes*rep.SettleS.Value)
+		rep.Phases = append(rep.Phases, PhaseReport{"settle", p.FromS, cut})
+		if cut < p.ToS {
+			rep.Phases = append(rep.Phases, PhaseReport{"hold", cut, p.ToS})
+		}
+	}
+}
+
+// Judge answers for a whole trace. With live it also replays it reading by
+// reading and gives the first call that was made.
+func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, error) {
+	inferred := ""
+	if q.Gauge.DivisionPa == 0 && q.Gauge.DigitalPa == 0 {
+		q.Gauge.DigitalPa = InferStep(tr)
+		inferred = fmt.Sprintf("The gauge's step was taken from the data: %s.", tr.Unit.Show(q.Gauge.DigitalPa, q.Gauge.DigitalPa))
+	}
+	l, err := NewLive(q, schools)
+	if err != nil {
+		return Report{}, err
+	}
+	var called *Call
+	var calledAt *float64
+	next := 0
+	for _, r := range tr.Readings {
+		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
+			l.Event(tr.Events[next])
+		}
+		l.Reading(r)
+		if live && called == nil && !l.over && worthALook(l.run.n) {
+			if rep := l.run.report(q); rep.Call == Tight || rep.Call == Leaking {
+				at := r.AtS
+				called, calledAt = &rep.Call, &at
+			}
+		}
+	}
+	for ; next < len(tr.Events); next++ {
+		l.Event(tr.Events[next])
+	}
+	rep := l.Report()
+	rep.Called, rep.CalledAtS = called, calledAt
+	if inferred != "" {
+		rep.Why = append(rep.Why, inferred)
+	}
+	if warm := warming(tr); warm != "" {
+		rep.Call, rep.MoreS = NotYet, nil
+		rep.Why = append([]string{warm}, rep.Why...)
+	}
+	return rep, nil
+}
+
+// worthALook spaces the looks of a long replay: every reading at first, then
+// each half per cent more, so that a million readings replay in reasonable time.
+func worthALook(n int) bool {
+	if n <= 2000 {
+		return true
+	}
+	return n%(n/200) == 0
+}
+
+// warming refuses what this judge cannot yet take out: a fall while the
+// temperature moved.
+func warming(tr *trace.Trace) string {
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, s := range tr.Temperature {
+		low, high = math.Min(low, s.Value), math.Max(high, s.Value)
+	}
+	if high-low < 0.5 {
+		return ""
+	}
+	return fmt.Sprintf("The temperature moved by %s K during the trace, and this version cannot take that out yet: no fall is judged on it.", quantity.Fixed(high-low, 1))
+}
+
+// InferStep finds the smallest step the values were written in: the largest
+// 1, 2, 2.5 or 5 times a power of ten of the file's unit that all values are multiples of.
+func InferStep(tr *trace.Trace) float64 {
+	unit := tr.Unit
+	best := unit.Of(tr.DigitPa)
+	if best <= 0 {
+		best = 1
+	}
+	for _, m := range []float64{1, 2, 2.5, 5, 10, 12.5, 20, 25, 50, 100} {
+		step := unit.Of(tr.DigitPa) * m
+		if !multiples(tr, step) {
+			continue
+		}
+		best = math.Max(best, step)
+	}
+	return unit.SI(best)
+}
+
+func multiples(tr *trace.Trace, step float64) bool {
+	differ := false
+	for i, r := range tr.Readings {
+		n := tr.Unit.Of(r.GaugePa) / step
+		if math.Abs(n-math.Round(n)) > 1e-6 {
+			return false
+		}
+		differ = differ || i > 0 && r.GaugePa != tr.Readings[i-1].GaugePa
+	}
+	return differ
+}
+
+// HoldReadings gives the readings of the hold as they were judged, for those
+// who draw or compare them.
+func (l *Live) HoldReadings() []trace.Reading {
+	return l.tr.Readings[min(l.holdAt, len(l.tr.Readings)):]
+}
+
+// Plain is the call as one sentence for a line-up or a voice.
+func (r Report) Plain() string {
+	return strings.TrimSuffix(r.Why[0], ".")
+}

@@ -1,0 +1,102 @@
+// Package judge says of a held pressure what it does and whether that is too
+// much: it fits the shapes a trace can have, finds the steady loss with its
+// interval, and calls it tight, leaking or not yet.
+package judge
+
+import (
+	"fmt"
+	"math"
+
+	"idlehiss/core/physics"
+)
+
+// Version names the rule by which calls are made; it is kept with every call.
+// The live rule is provisional: cautious, and slower than it could be.
+const Version = "provisional-1"
+
+// Gauge says how a gauge can be read. Exactly one of DivisionPa and DigitalPa
+// is above zero; when both are zero the step is inferred from the data.
+type Gauge struct {
+	DivisionPa   float64 // between two printed marks of a needle gauge
+	DigitalPa    float64 // last digit of a digital gauge
+	ReadFraction float64 // of a division that a person reads to; 0 means a quarter
+	ClassPercent float64 // gauge class: the span error, % ; scales the rate
+}
+
+// StepPa is the smallest difference the gauge can show.
+func (g Gauge) StepPa() float64 {
+	if g.DivisionPa > 0 {
+		return g.DivisionPa * g.fraction()
+	}
+	return g.DigitalPa
+}
+
+func (g Gauge) fraction() float64 {
+	if g.ReadFraction > 0 {
+		return g.ReadFraction
+	}
+	return 0.25
+}
+
+// Errors of reading (PHYSICS §5): a person errs with 0.12 division and rounds;
+// a crossing is good to some tenths of a second and a hair of parallax.
+const (
+	eyeSigma      = 0.12
+	crossingTimeS = 0.3
+	crossingSigma = 0.03
+	digitalSigma  = 0.5 // of the last digit: where estimation from the data begins
+)
+
+// readSigma is the nominal standard error of one reading, Pa.
+func (g Gauge) readSigma() float64 {
+	if g.DivisionPa > 0 {
+		return g.DivisionPa * math.Hypot(eyeSigma, g.fraction()/math.Sqrt(12))
+	}
+	return digitalSigma * g.DigitalPa
+}
+
+// Question is what is asked of a trace. All Pa are gauge unless named otherwise.
+type Question struct {
+	AmbientPa   float64  // absolute
+	AtPa        *float64 // test pressure, vacuum negative; nil: the pressure at the start of the hold
+	LimitPaPerS float64  // allowed steady loss at test pressure; or
+	LimitFlow   float64  // allowed standard flow, m³/s; needs GasM3
+	GasM3       float64  // V_eff; 0 when unknown
+	GasSE       float64  // its standard error, m³
+	Gauge       Gauge
+	RigPaPerS   float64 // the rig's own loss as it shows on this system
+	RigSE       float64
+	Coolant     bool // what is lost on the road is coolant: mL/h is worth stating
+	HoldFrom    *float64
+	RigProven   *bool // nil: not asked; false: a leaking call says that the rig is unproven
+	NotTested   []string
+}
+
+// Check refuses a question that has no answer.
+func (q Question) Check() error {
+	switch {
+	case q.AmbientPa < 30e3 || q.AmbientPa > 120e3:
+		return fmt.Errorf("an ambient of %.4g kPa is not of this earth; 50 to 110 kPa is", q.AmbientPa/1e3)
+	case q.LimitPaPerS <= 0 && q.LimitFlow <= 0:
+		return fmt.Errorf("no allowance: give a fall and its time, such as '10kPa in 2min', or a flow such as 3cm3/min")
+	case q.LimitFlow > 0 && q.GasM3 <= 0:
+		return fmt.Errorf("an allowance given as a flow needs the trapped air: give it as --gas '0.45L ± 0.03L'")
+	case q.GasM3 < 0 || q.GasSE < 0:
+		return fmt.Errorf("the trapped air cannot be negative")
+	case q.Gauge.DivisionPa < 0 || q.Gauge.DigitalPa < 0:
+		return fmt.Errorf("a division or last digit must be above zero")
+	case q.Gauge.DivisionPa > 0 && q.Gauge.DigitalPa > 0:
+		return fmt.Errorf("a gauge has either a division or a last digit, not both")
+	case q.Gauge.fraction() > 1:
+		return fmt.Errorf("a person reads to a fraction of a division, at most 1")
+	}
+	return nil
+}
+
+// limit is the allowed loss in Pa/s.
+func (q Question) limit() float64 {
+	if q.LimitPaPerS > 0 {
+		return q.LimitPaPerS
+	}
+	return physics.RateOfFlow(q.LimitFlow, q.GasM3, physics.StandardK)
+}

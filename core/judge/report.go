@@ -1,0 +1,99 @@
+package judge
+
+// Call is what is said of a hold.
+type Call string
+
+// The calls.
+const (
+	Tight        Call = "tight"
+	Leaking      Call = "leaking"
+	NotYet       Call = "not-yet"
+	NeverReached Call = "never-reached"
+)
+
+// Shape names what a trace does.
+type Shape string
+
+// The shapes told apart so far.
+const (
+	ShapeTight        Shape = "tight"
+	ShapeSettling     Shape = "settling"
+	ShapeLeak         Shape = "leak"
+	ShapeSettlingLeak Shape = "settling+leak"
+	ShapeRising       Shape = "rising"
+	ShapeUnclear      Shape = "unclear"
+)
+
+// Interval is a figure with its 95 % interval, in the unit the field names.
+type Interval struct {
+	Value float64 `json:"value"`
+	Low   float64 `json:"low"`
+	High  float64 `json:"high"`
+}
+
+// ForkPoint is where one more reading would complete the call, at a moment.
+// Null where no reading could.
+type ForkPoint struct {
+	AtS             float64  `json:"at_s"`
+	TightAboveKPa   *float64 `json:"tight_above_kpa"`
+	LeakingBelowKPa *float64 `json:"leaking_below_kpa"`
+}
+
+// PhaseReport is a part of the trace on its own time axis.
+type PhaseReport struct {
+	Kind  string  `json:"kind" jsonschema:"enum=pump,enum=settle,enum=hold,enum=release"`
+	FromS float64 `json:"from_s"`
+	ToS   float64 `json:"to_s"`
+}
+
+// StepReport is a sudden loss at an instant.
+type StepReport struct {
+	AtS   float64 `json:"at_s"`
+	KPa   float64 `json:"kpa"`
+	Event string  `json:"event"`
+}
+
+// SchoolReport is what one school of practice would say of the same trace.
+type SchoolReport struct {
+	ID          string   `json:"id"`
+	Title       string   `json:"title"`
+	Verdict     string   `json:"verdict" jsonschema:"enum=pass,enum=fail,enum=too-short"`
+	Allowed     string   `json:"allowed"`
+	Saw         string   `json:"saw"`
+	FlowAllowed *float64 `json:"flow_allowed_cm3_per_min"`
+}
+
+// Report is the document that judge --json prints and a call keeps. Rates are
+// positive towards ambient. Its field names are a contract (CLI.md).
+type Report struct {
+	Version            int            `json:"version"`
+	Judge              string         `json:"judge"`
+	Call               Call           `json:"call" jsonschema:"enum=tight,enum=leaking,enum=not-yet,enum=never-reached"`
+	Shape              Shape          `json:"shape" jsonschema:"enum=tight,enum=settling,enum=leak,enum=settling+leak,enum=floor,enum=temperature,enum=rising,enum=step,enum=unclear"`
+	ShapeShare         float64        `json:"shape_share"`
+	RunnerUp           Shape          `json:"runner_up"`
+	RunnerUpShare      float64        `json:"runner_up_share"`
+	AtLimit            bool           `json:"at_limit"`
+	ProbabilityLeaking float64        `json:"probability_leaking"`
+	LimitKPaPerMin     float64        `json:"limit_kpa_per_min"`
+	RateKPaPerMin      *Interval      `json:"rate_kpa_per_min"`
+	FlowCm3PerMin      *Interval      `json:"flow_cm3_per_min"`
+	HoleUm             *Interval      `json:"hole_um"`
+	LossMLPerH         *Interval      `json:"loss_ml_per_h"`
+	SettleS            *Interval      `json:"settle_s"`
+	FloorKPa           *float64       `json:"floor_kpa"`
+	Steps              []StepReport   `json:"steps"`
+	TestPressureKPa    float64        `json:"test_pressure_kpa"`
+	Phases             []PhaseReport  `json:"phases"`
+	MoreS              *float64       `json:"more_s"`
+	Called             *Call          `json:"called"`
+	CalledAtS          *float64       `json:"called_at_s"`
+	Fork               *ForkPoint     `json:"fork"`
+	Schools            []SchoolReport `json:"schools"`
+	Readings           int            `json:"readings"`
+	HeldS              float64        `json:"held_s"`
+	Why                []string       `json:"why"`
+}
+
+func kpa(pa float64) float64           { return pa / 1e3 }
+func kpaPerMin(paPerS float64) float64 { return paPerS * 60 / 1e3 }

@@ -1,0 +1,73 @@
+package judge
+
+import "math"
+
+const most = 6 // columns in the largest node: constant, two times with derivatives, leak
+
+// small is a dense symmetric system of at most `most` unknowns, kept on the
+// stack: it is solved some thousand times for one answer.
+type small struct {
+	n    int
+	a    [most][most]float64 // lower triangle; after factor its Cholesky factor
+	b, x [most]float64
+}
+
+// factor replaces a by its Cholesky factor and gives the determinant; ok is
+// false when a is not positive definite.
+func (s *small) factor() (det float64, ok bool) {
+	det = 1
+	for i := range s.n {
+		for j := range i + 1 {
+			v := s.a[i][j]
+			for k := range j {
+				v -= s.a[i][k] * s.a[j][k]
+			}
+			if i == j {
+				if !(v > 0) {
+					return 0, false
+				}
+				s.a[i][i] = math.Sqrt(v)
+				det *= v
+			} else {
+				s.a[i][j] = v / s.a[j][j]
+			}
+		}
+	}
+	return det, true
+}
+
+// solve fills x with a⁻¹·b.
+func (s *small) solve() {
+	for i := range s.n {
+		v := s.b[i]
+		for k := range i {
+			v -= s.a[i][k] * s.x[k]
+		}
+		s.x[i] = v / s.a[i][i]
+	}
+	for i := s.n - 1; i >= 0; i-- {
+		v := s.x[i]
+		for k := i + 1; k < s.n; k++ {
+			v -= s.a[k][i] * s.x[k]
+		}
+		s.x[i] = v / s.a[i][i]
+	}
+}
+
+// inverse gives a⁻¹.
+func (s *small) inverse() (inv [most][most]float64) {
+	keepB, keepX := s.b, s.x
+	for j := range s.n {
+		s.b = [most]float64{}
+		s.b[j] = 1
+		s.solve()
+		for i := range s.n {
+			inv[i][j] = s.x[i]
+		}
+	}
+	s.b, s.x = keepB, keepX
+	return inv
+}
+
+// normalCDF is Φ.
+func normalCDF(z float64) float64 { return 0.5 * math.Erfc(-z/math.Sqrt2) }

@@ -1,0 +1,59 @@
+package quantity
+
+import (
+	"math"
+	"strconv"
+	"strings"
+)
+
+// Show writes an SI value in a unit with as many decimals as digit (SI, the
+// smallest step worth showing) deserves: Show(110316, psi, 344) is "16.0 psi".
+func (u Unit) Show(si, digit float64) string {
+	return u.Figure(si, digit) + " " + u.Symbol
+}
+
+// Figure is Show without the unit.
+func (u Unit) Figure(si, digit float64) string {
+	decimals := 0
+	if d := u.Of(math.Abs(digit)); d > 0 && d < 1 {
+		decimals = int(math.Ceil(-math.Log10(d) - 1e-9))
+	}
+	return Fixed(u.Of(si), decimals)
+}
+
+// Fixed writes a number with a true minus sign and without a negative zero.
+func Fixed(v float64, decimals int) string {
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Trim(s, "-0.") == "" {
+		s = strings.TrimPrefix(s, "-")
+	}
+	return strings.Replace(s, "-", "−", 1)
+}
+
+// Significant writes a number with n significant digits, never in exponent form.
+func Significant(v float64, n int) string {
+	if v == 0 || math.IsNaN(v) || math.IsInf(v, 0) {
+		return Fixed(0, 0)
+	}
+	decimals := n - 1 - int(math.Floor(math.Log10(math.Abs(v))))
+	if decimals < 0 {
+		scale := math.Pow(10, float64(-decimals))
+		return Fixed(math.Round(v/scale)*scale, 0)
+	}
+	return Fixed(v, decimals)
+}
+
+// Clock writes seconds as a shop says them: "0:45", "4:10", "1:02:03".
+func Clock(seconds float64) string {
+	s := int(math.Round(math.Max(0, seconds)))
+	two := func(n int) string {
+		if n < 10 {
+			return "0" + strconv.Itoa(n)
+		}
+		return strconv.Itoa(n)
+	}
+	if s >= 3600 {
+		return strconv.Itoa(s/3600) + ":" + two(s/60%60) + ":" + two(s%60)
+	}
+	return strconv.Itoa(s/60) + ":" + two(s%60)
+}

@@ -1,0 +1,380 @@
+package trace
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"idlehiss/core/quantity"
+)
+
+// MaxRows is the longest file that is taken; more says nothing more.
+const MaxRows = 2_000_000
+
+// Fault is what is wrong with a trace file, and where.
+type Fault struct {
+	Line, Column int // 1-based; Column counts bytes; 0 where the whole line or file is meant
+	Problem      string
+}
+
+func (f *Fault) Error() string {
+	switch {
+	case f.Line == 0:
+		return f.Problem
+	case f.Column == 0:
+		return fmt.Sprintf("line %d: %s", f.Line, f.Problem)
+	}
+	return fmt.Sprintf("line %d, column %d: %s", f.Line, f.Column, f.Problem)
+}
+
+// ReadCSV reads a trace file (CLI.md, "Trace files"). Ambient turns absolute
+// columns into gauge pressure where the file has no ambient column. The file is
+// taken whole or refused whole with a *Fault.
+func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
+	raw, err := io.ReadAll(r)
+	if err != nil {
+		return nil, err
+	}
+	raw = bytes.TrimPrefix(raw, []byte("\ufeff"))
+	t := &Trace{Settings: settings(raw)}
+	header := firstLine(raw)
+	c := csv.NewReader(bytes.NewReader(raw))
+	c.Comment = '#'
+	c.ReuseRecord = true
+	c.TrimLeadingSpace = true
+	c.Comma = ','
+	for _, s := range []rune{';', '\t'} {
+		if strings.ContainsRune(header, s) {
+			c.Comma = s
+			c.TrimLeadingSpace = s != '\t'
+			break
+		}
+	}
+	row, err := c.Read()
+	if err == io.EOF {
+		return nil, &Fault{Problem: "the file is empty; its first row names the columns, such as: time [s],pressure [psi]"}
+	}
+	if err != nil {
+		return nil, csvFault(err)
+	}
+	cols, err := columns(row, c)
+	if err != nil {
+		return nil, err
+	}
+	rd := reader{t: t, c: c, cols: cols, ambient: ambientPa, last: math.Inf(-1)}
+	for rows := 1; ; rows++ {
+		row, err = c.Read()
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, csvFault(err)
+		}
+		if rows > MaxRows {
+			line, _ := c.FieldPos(0)
+			return nil, &Fault{Line: line, Problem: fmt.Sprintf("more than %d rows; keep every tenth or so, the answer stays the same", MaxRows)}
+		}
+		if err := rd.row(row); err != nil {
+			return nil, err
+		}
+	}
+	if len(t.Readings) < 3 {
+		return nil, &Fault{Problem: fmt.Sprintf("only %d usable readings; at least 3 are needed, better 6 spread over the hold", len(t.Readings))}
+	}
+	return t, nil
+}
+
+func settings(raw []byte) string {
+	for line := range bytes.Lines(raw) {
+		if rest, ok := bytes.CutPrefix(line, []byte("#")); ok {
+			if flags, ok := bytes.CutPrefix(bytes.TrimSpace(rest), []byte("judge:")); ok {
+				return string(bytes.TrimSpace(flags))
+			}
+		}
+	}
+	return ""
+}
+
+func firstLine(raw []byte) string {
+	for line := range bytes.Lines(raw) {
+		if s := strings.TrimSpace(string(line)); s != "" && s[0] != '#' {
+			return string(line)
+		}
+	}
+	return ""
+}
+
+func csvFault(err error) error {
+	var p *csv.ParseError
+	if errors.As(err, &p) {
+		problem := p.Err.Error()
+		if errors.Is(p.Err, csv.ErrFieldCount) {
+			problem = "this row has another number of fields than the first row names columns"
+		}
+		return &Fault{Line: p.Line, Column: p.Column, Problem: problem}
+	}
+	return err
+}
+
+type role int
+
+const (
+	ignored role = iota
+	timeCol
+	pressureCol
+	secondCol
+	temperatureCol
+	ambientCol
+	eventCol
+	howCol
+)
+
+type column struct {
+	role             role
+	unit             quantity.Unit
+	vacuum, absolute bool
+	clock            bool // time as mm:ss, hh:mm:ss or RFC 3339
+}
+
+func columns(row []string, c *csv.Reader) ([]column, error) {
+	cols := make([]column, len(row))
+	seen := map[role]bool{}
+	for i, text := range row {
+		line, at := c.FieldPos(i)
+		fault := func(format string, a ...any) error {
+			return &Fault{Line: line, Column: at, Problem: fmt.Sprintf(format, a...)}
+		}
+		name, unit, hasUnit := strings.Cut(strings.TrimSuffix(strings.TrimSpace(text), "]"), "[")
+		name = strings.ToLower(strings.TrimSpace(name))
+		col := &cols[i]
+		switch name {
+		case "time":
+			col.role = timeCol
+			if col.clock = !hasUnit; hasUnit {
+				u, err := quantity.Named(unit, quantity.Time)
+				if err != nil {
+					return nil, fault("%v", err)
+				}
+				col.unit = u
+			}
+		case "pressure", "pressure 1", "pressure 2":
+			col.role = pressureCol
+			if name == "pressure 2" {
+				col.role = secondCol
+			}
+			if !hasUnit {
+				return nil, fault("the column %q has no unit; write it in brackets, as in pressure [psi]", text)
+			}
+			words := strings.Fields(unit)
+			for len(words) > 1 && (strings.EqualFold(words[len(words)-1], "vac") || strings.EqualFold(words[len(words)-1], "abs") || strings.EqualFold(words[len(words)-1], "gauge")) {
+				col.vacuum = col.vacuum || strings.EqualFold(words[len(words)-1], "vac")
+				col.absolute = col.absolute || strings.EqualFold(words[len(words)-1], "abs")
+				words = words[:len(words)-1]
+			}
+			u, err := quantity.Named(strings.Join(words, " "), quantity.Pressure)
+			if err != nil {
+				return nil, fault("%v", err)
+			}
+			col.unit = u
+		case "temperature":
+			if u := strings.TrimSpace(unit); u != "°C" && u != "C" {
+				return nil, fault("%q is no unit of temperature here; use °C", u)
+			}
+			col.role = temperatureCol
+		case "ambient":
+			u, err := quantity.Named(unit, quantity.Pressure)
+			if err != nil {
+				return nil, fault("%v", err)
+			}
+			col.role, col.unit = ambientCol, u
+		case "event":
+			col.role = eventCol
+		case "how":
+			col.role = howCol
+		default:
+			continue // a column of somebody else's; nothing of ours is lost by passing it over
+		}
+		if seen[col.role] {
+			return nil, fault("a second column %q; one is wanted (a second gauge is 'pressure 2 [unit]')", name)
+		}
+		seen[col.role] = true
+	}
+	line, _ := c.FieldPos(0)
+	if !seen[timeCol] {
+		return nil, &Fault{Line: line, Problem: "no column 'time [s]' (or [min], [h], or 'time' as mm:ss)"}
+	}
+	if !seen[pressureCol] {
+		return nil, &Fault{Line: line, Problem: "no column 'pressure [unit]', such as pressure [kPa]"}
+	}
+	return cols, nil
+}
+
+type reader struct {
+	t       *Trace
+	c       *csv.Reader
+	cols    []column
+	ambient float64
+	last    float64
+	origin  time.Time
+}
+
+func (rd *reader) fault(i int, format string, a ...any) error {
+	line, at := rd.c.FieldPos(i)
+	return &Fault{Line: line, Column: at, Problem: fmt.Sprintf(format, a...)}
+}
+
+func (rd *reader) row(row []string) error {
+	var at float64
+	how, event := Read, ""
+	var err error
+	for i, col := range rd.cols {
+		text := strings.TrimSpace(row[i])
+		switch col.role {
+		case timeCol:
+			if at, err = rd.time(i, col, text); err != nil {
+				return err
+			}
+			if at < rd.last {
+				return rd.fault(i, "time runs backwards: %s comes after %s s; rows stand in order of time", text, strconv.FormatFloat(rd.last, 'f', -1, 64))
+			}
+			rd.last = at
+		case ambientCol:
+			if text == "" {
+				continue
+			}
+			v, _, err := rd.number(i, text)
+			if err != nil {
+				return err
+			}
+			if rd.ambient = col.unit.SI(v); rd.ambient < 30e3 || rd.ambient > 120e3 {
+				return rd.fault(i, "an ambient of %s %s is not of this earth; 50 to 110 kPa is", text, col.unit.Symbol)
+			}
+		case howCol:
+			switch How(strings.ToLower(text)) {
+			case "", Read:
+			case Mark:
+				how = Mark
+			default:
+				return rd.fault(i, "%q is no way of reading; write read or mark", text)
+			}
+		case eventCol:
+			event = text
+		}
+	}
+	for i, col := range rd.cols {
+		text := strings.TrimSpace(row[i])
+		switch col.role {
+		case pressureCol, secondCol:
+			if text == "" {
+				continue
+			}
+			pa, digit, err := rd.pressure(i, col, text)
+			if err != nil {
+				return err
+			}
+			r := Reading{AtS: at, GaugePa: pa, How: how}
+			if col.role == secondCol {
+				rd.t.Second = append(rd.t.Second, r)
+				continue
+			}
+			rd.t.Unit = col.unit
+			if rd.t.DigitPa == 0 || digit < rd.t.DigitPa {
+				rd.t.DigitPa = digit
+			}
+			rd.t.Readings = append(rd.t.Readings, r)
+		case temperatureCol:
+			if text != "" {
+				v, _, err := rd.number(i, text)
+				if err != nil {
+					return err
+				}
+				rd.t.Temperature = append(rd.t.Temperature, Sample{at, v})
+			}
+		case ambientCol:
+			if text != "" {
+				rd.t.Ambient = append(rd.t.Ambient, Sample{at, rd.ambient})
+			}
+		}
+	}
+	if event != "" {
+		rd.t.Events = append(rd.t.Events, Event{at, event})
+	}
+	return nil
+}
+
+func (rd *reader) pressure(i int, col column, text string) (pa, digit float64, err error) {
+	v, d, err := rd.number(i, text)
+	if err != nil {
+		return 0, 0, err
+	}
+	if (col.vacuum || col.absolute) && v < 0 {
+		return 0, 0, rd.fault(i, "%s in a column of vacuum or absolute pressure has a minus sign; these are counted without one", text)
+	}
+	pa = col.unit.SI(v)
+	if col.vacuum {
+		pa = -pa
+	}
+	if col.absolute {
+		pa -= rd.ambient
+	}
+	if pa < -rd.ambient*(1+1e-6) {
+		return 0, 0, rd.fault(i, "%s %s lies below absolute zero pressure", text, col.unit.Symbol)
+	}
+	if pa > 1e8 {
+		return 0, 0, rd.fault(i, "%s %s is beyond any test; at most 100 MPa is taken", text, col.unit.Symbol)
+	}
+	return pa, col.unit.SI(d), nil
+}
+
+func (rd *reader) number(i int, text string) (v, digit float64, err error) {
+	// In a file the separator decides: a comma inside a field is a decimal mark.
+	s := strings.ReplaceAll(strings.Replace(text, ",", ".", 1), "−", "-")
+	v, err = strconv.ParseFloat(s, 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || strings.ContainsAny(s, "xXpP_") {
+		return 0, 0, rd.fault(i, "%q stands where a number belongs", text)
+	}
+	digit = 1
+	if _, frac, ok := strings.Cut(s, "."); ok && !strings.ContainsAny(frac, "eE") {
+		digit = math.Pow(10, -float64(len(frac)))
+	}
+	return v, digit, nil
+}
+
+func (rd *reader) time(i int, col column, text string) (float64, error) {
+	if !col.clock {
+		v, _, err := rd.number(i, text)
+		if err != nil {
+			return 0, err
+		}
+		return col.unit.SI(v), nil
+	}
+	if strings.ContainsAny(text, "T") {
+		at, err := time.Parse(time.RFC3339Nano, text)
+		if err != nil {
+			return 0, rd.fault(i, "%q is no moment; write it as 2026-05-04T10:20:30Z", text)
+		}
+		if rd.origin.IsZero() {
+			rd.origin = at
+		}
+		return at.Sub(rd.origin).Seconds(), nil
+	}
+	parts := strings.Split(text, ":")
+	if len(parts) < 2 || len(parts) > 3 {
+		return 0, rd.fault(i, "%q is no time; write mm:ss or hh:mm:ss, or name the unit in the first row: time [s]", text)
+	}
+	total := 0.0
+	for k, p := range parts {
+		v, _, err := rd.number(i, p)
+		if err != nil || v < 0 || (k > 0 && v >= 60) {
+			return 0, rd.fault(i, "%q is no time; write mm:ss or hh:mm:ss", text)
+		}
+		total = total*60 + v
+	}
+	return total, nil
+}

@@ -1,0 +1,160 @@
+// Package trace holds what a gauge showed over time: readings, crossings of
+// printed marks, events, the phases they fall into, and the open CSV format in
+// which traces are read and written.
+package trace
+
+import (
+	"sort"
+
+	"idlehiss/core/quantity"
+)
+
+// How says in which way a reading was taken.
+type How string
+
+// Ways of taking a reading.
+const (
+	Read How = "read" // the figure was read at that moment
+	Mark How = "mark" // the needle crossed a printed mark (or half-way) at that moment
+)
+
+// Reading is one value of one gauge.
+type Reading struct {
+	AtS     float64 // seconds on the trace's own axis
+	GaugePa float64
+	How     How
+}
+
+// Event kinds with a meaning of their own; any other text is a remark.
+const (
+	Stroke    = "stroke"
+	TopUp     = "top-up"
+	Isolate   = "isolate"
+	Moved     = "moved"
+	Spray     = "spray"
+	EngineOn  = "engine on"
+	EngineOff = "engine off"
+	Release   = "release"
+	FirstHiss = "first hiss"
+)
+
+// Event is something that happened, at its own moment.
+type Event struct {
+	AtS  float64
+	Kind string
+}
+
+// Sample is a side value over time: a temperature (°C) or an ambient (Pa).
+type Sample struct{ AtS, Value float64 }
+
+// Trace is what one file or one hold holds. Readings, events and samples each
+// run in order of time.
+type Trace struct {
+	Unit        quantity.Unit // the first gauge's
+	DigitPa     float64       // size of the last digit written, Pa
+	Readings    []Reading
+	Second      []Reading // of a second gauge, where there was one
+	Events      []Event
+	Temperature []Sample
+	Ambient     []Sample
+	Settings    string // flags from a "# judge:" line
+}
+
+// PhaseKind is a part of a hold.
+type PhaseKind string
+
+// The parts of a hold, in their order.
+const (
+	Pump PhaseKind = "pump"
+	Hold PhaseKind = "hold"
+	Done PhaseKind = "release"
+)
+
+// Phase is a stretch of a trace, seconds on its own axis.
+type Phase struct {
+	Kind        PhaseKind
+	FromS, ToS  float64
+	first, last int // readings [first, last)
+}
+
+// Phases cuts the trace into pumping up, holding and letting go. The hold runs
+// from holdFrom where that is given, else from the last shutting of the supply
+// (isolate, top-up), else from the last stroke, else from the first reading.
+func (t *Trace) Phases(holdFrom *float64) []Phase {
+	n := len(t.Readings)
+	if n == 0 {
+		return nil
+	}
+	start, end := t.Readings[0].AtS, t.Readings[n-1].AtS
+	from, release := start, end
+	released := false
+	for _, e := range t.Events {
+		switch e.Kind {
+		case Isolate, TopUp, Stroke:
+			if !released {
+				from = e.AtS
+			}
+		case Release:
+			if !released {
+				released, release = true, e.AtS
+			}
+		}
+	}
+	if holdFrom != nil {
+		from = *holdFrom
+	}
+	// A hair's breadth, since a time typed in tenths stands for its neighbours.
+	at := func(s float64) int {
+		return sort.Search(n, func(i int) bool { return t.Readings[i].AtS >= s-1e-6 })
+	}
+	first, last := at(from), n
+	if released {
+		last = at(release)
+	}
+	if last < first {
+		last = first
+	}
+	var out []Phase
+	if first > 0 {
+		out = append(out, Phase{Pump, start, min(from, end), 0, first})
+	}
+	if last > first {
+		out = append(out, Phase{Hold, from, t.Readings[last-1].AtS, first, last})
+	}
+	if last < n {
+		out = append(out, Phase{Done, release, end, last, n})
+	}
+	return out
+}
+
+// In gives the readings of a phase.
+func (t *Trace) In(p Phase) []Reading { return t.Readings[p.first:p.last] }
+
+// Thin keeps at most about n points that draw the same line: of every stretch
+// the first, the lowest, the highest and the last.
+func Thin(r []Reading, n int) []Reading {
+	if len(r) <= n || n < 4 {
+		return r
+	}
+	buckets := n / 4
+	out := make([]Reading, 0, n)
+	for b := range buckets {
+		part := r[b*len(r)/buckets : (b+1)*len(r)/buckets]
+		low, high := 0, 0
+		for i := range part {
+			if part[i].GaugePa < part[low].GaugePa {
+				low = i
+			}
+			if part[i].GaugePa > part[high].GaugePa {
+				high = i
+			}
+		}
+		keep := []int{0, min(low, high), max(low, high), len(part) - 1}
+		for i, k := range keep {
+			if i == 0 || k != keep[i-1] {
+				out = append(out, part[k])
+			}
+		}
+	}
+	return out
+}

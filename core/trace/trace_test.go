@@ -1,0 +1,180 @@
+package trace
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"reflect"
+	"strings"
+	"testing"
+
+	"idlehiss/core/quantity"
+)
+
+func read(t *testing.T, text string) *Trace {
+	t.Helper()
+	tr, err := ReadCSV(strings.NewReader(text), quantity.StandardAtmosphere)
+	if err != nil {
+		t.Fatalf("%v in\n%s", err, text)
+	}
+	return tr
+}
+
+func TestReadEveryDialect(t *testing.T) {
+	want := []float64{110000, 109000, 108500}
+	for name, text := range map[string]string{
+		"comma":      "# a note\ntime [s],pressure [kPa]\n0,110\n30,109\n60,108.5\n",
+		"semicolon":  "time [s];pressure [kPa];event\r\n0;110,0;isolate\r\n30;109,0;\r\n60;108,5;\r\n",
+		"tab, bom":   "\ufefftime [min]\tpressure [bar]\n0\t1.10\n0.5\t1.09\n1\t1,085\n",
+		"clock":      "time,pressure [kPa]\n00:00,110\n00:30,109\n01:00,108.5\n",
+		"moment":     "time,pressure [kPa]\n2026-05-04T10:00:00Z,110\n2026-05-04T10:00:30Z,109\n2026-05-04T12:01:00+02:00,108.5\n",
+		"absolute":   "time [s],pressure [kPa abs],ambient [kPa]\n0,210,100\n30,209,100\n60,208.5,100\n",
+		"extra, own": "time [s],who,pressure [kPa],pressure 2 [bar]\n0,Ada,110,1.1\n30,,109,\n60,,108.5,\n",
+	} {
+		tr := read(t, text)
+		if len(tr.Readings) != 3 {
+			t.Fatalf("%s: %d readings", name, len(tr.Readings))
+		}
+		for i, r := range tr.Readings {
+			if math.Abs(r.GaugePa-want[i]) > 1e-6 || math.Abs(r.AtS-float64(30*i)) > 1e-9 {
+				t.Errorf("%s: reading %d is %v", name, i, r)
+			}
+		}
+	}
+	vac := read(t, "time [s],pressure [inHg vac]\n0,12\n5,11.5\n9,11\n")
+	if math.Abs(vac.Readings[0].GaugePa+12*3386.389) > 1e-6 {
+		t.Errorf("vacuum read as %v", vac.Readings[0])
+	}
+}
+
+func TestFaultsNameThePlace(t *testing.T) {
+	for name, c := range map[string]struct {
+		text         string
+		line, column int
+		says         string
+	}{
+		"empty":            {"", 0, 0, "first row names the columns"},
+		"no pressure":      {"time [s],temperature [°C]\n0,20\n", 1, 0, "pressure [unit]"},
+		"no time":          {"pressure [kPa]\n0\n", 1, 0, "time [s]"},
+		"no unit":          {"time [s],pressure\n0,1\n", 1, 10, "brackets"},
+		"unknown unit":     {"time [s],pressure [pis]\n0,1\n", 1, 10, "psi"},
+		"text for number":  {"time [s],pressure [kPa]\n0,110\n5,about 9\n", 3, 3, "number"},
+		"backwards":        {"time [s],pressure [kPa]\n0,110\n5,109\n4,108\n", 4, 1, "backwards"},
+		"two readings":     {"time [s],pressure [kPa]\n0,110\n5,109\n", 0, 0, "at least 3"},
+		"ragged":           {"time [s],pressure [kPa]\n0,110\n5\n", 3, 1, "number of fields"},
+		"minus in vacuum":  {"time [s],pressure [inHg vac]\n0,-7\n", 2, 3, "without one"},
+		"below zero":       {"time [s],pressure [bar]\n0,-1.2\n", 2, 3, "absolute zero"},
+		"how":              {"time [s],pressure [kPa],how\n0,1,guess\n", 2, 5, "read or mark"},
+		"two pressures":    {"time [s],pressure [kPa],pressure [bar]\n0,1,1\n", 1, 25, "pressure 2"},
+		"not a time":       {"time,pressure [kPa]\n99,1\n", 2, 1, "mm:ss"},
+		"infinite":         {"time [s],pressure [kPa]\n0,inf\n", 2, 3, "number"},
+		"after a comment":  {"# note\n\ntime [s],pressure [kPa]\n0,x\n", 4, 3, "number"},
+		"ambient of moon":  {"time [s],pressure [kPa],ambient [kPa]\n0,1,1\n", 2, 5, "ambient"},
+		"unclosed quote":   {"time [s],pressure [kPa]\n0,\"1\n", 2, 0, ""},
+		"temperature in F": {"time [s],pressure [kPa],temperature [°F]\n0,1,1\n", 1, 25, "°C"},
+	} {
+		_, err := ReadCSV(strings.NewReader(c.text), quantity.StandardAtmosphere)
+		var f *Fault
+		if !errors.As(err, &f) {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if f.Line != c.line || (c.column != 0 && f.Column != c.column) || !strings.Contains(f.Error(), c.says) {
+			t.Errorf("%s: %v (line %d, column %d)", name, f, f.Line, f.Column)
+		}
+	}
+}
+
+// rows is a file that grows as it is read.
+type rows struct{ n, max int }
+
+func (r *rows) Read(p []byte) (int, error) {
+	if r.n > r.max {
+		return 0, io.EOF
+	}
+	line := "time [s],pressure [kPa]\n"
+	if r.n > 0 {
+		line = fmt.Sprintf("%d,110\n", r.n)
+	}
+	r.n++
+	return copy(p, line), nil
+}
+
+func TestThreeMillionRowsAreRefused(t *testing.T) {
+	_, err := ReadCSV(&rows{max: 3_000_000}, quantity.StandardAtmosphere)
+	var f *Fault
+	if !errors.As(err, &f) || !strings.Contains(f.Problem, "every tenth") || f.Line != MaxRows+2 {
+		t.Fatal(err)
+	}
+}
+
+func TestWrittenTraceReadsBackTheSame(t *testing.T) {
+	psi := quantity.MustNamed("psi", quantity.Pressure)
+	in := &Trace{Unit: psi, Settings: "--limit '10kPa in 2min' --division 0.5psi"}
+	for i, v := range []float64{15.875, 15.5, 15, 14.75} {
+		how := Read
+		if i == 2 {
+			how = Mark
+		}
+		in.Readings = append(in.Readings, Reading{float64(7654321*i) / 1e6, psi.SI(v), how})
+	}
+	in.Events = []Event{{0, Isolate}, {8.25, "moved"}, {30, Release}}
+	var b bytes.Buffer
+	if err := in.WriteCSV(&b, "Hollowell Orchards, simulated"); err != nil {
+		t.Fatal(err)
+	}
+	out := read(t, b.String())
+	if !reflect.DeepEqual(in.Readings, out.Readings) || !reflect.DeepEqual(in.Events, out.Events) || in.Settings != out.Settings {
+		t.Errorf("came back as %+v\nfrom\n%s", out, b.String())
+	}
+}
+
+func TestPhases(t *testing.T) {
+	tr := read(t, "time [s],pressure [kPa],event\n0,0,\n2,40,stroke\n4,80,stroke\n6,110,stroke\n7,109,isolate\n20,108,\n40,107,\n41,60,release\n45,0,\n")
+	var got []string
+	for _, p := range tr.Phases(nil) {
+		got = append(got, fmt.Sprintf("%s %g-%g %d", p.Kind, p.FromS, p.ToS, len(tr.In(p))))
+	}
+	want := []string{"pump 0-7 4", "hold 7-40 3", "release 41-45 2"}
+	if !reflect.DeepEqual(got, want) {
+		t.Errorf("%q, want %q", got, want)
+	}
+	from := 20.0
+	if p := tr.Phases(&from)[1]; len(tr.In(p)) != 2 {
+		t.Errorf("hold from 20 s has %d readings", len(tr.In(p)))
+	}
+}
+
+func TestThinKeepsTheExtremes(t *testing.T) {
+	var r []Reading
+	for i := range 10_000 {
+		r = append(r, Reading{AtS: float64(i), GaugePa: math.Sin(float64(i) / 500)})
+	}
+	r[4321].GaugePa = 99
+	thin := Thin(r, 400)
+	peak := 0.0
+	for _, x := range thin {
+		peak = math.Max(peak, x.GaugePa)
+	}
+	if len(thin) > 400 || peak != 99 || thin[0] != r[0] || thin[len(thin)-1] != r[len(r)-1] {
+		t.Errorf("%d points, peak %v", len(thin), peak)
+	}
+}
+
+func FuzzReadCSV(f *testing.F) {
+	f.Add("time [s],pressure [kPa]\n0,110\n1,109\n2,108\n")
+	f.Add("time;pressure [psi vac];event\n00:01;1,5;stroke\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		tr, err := ReadCSV(strings.NewReader(text), quantity.StandardAtmosphere)
+		if err != nil {
+			return
+		}
+		for i, r := range tr.Readings {
+			if math.IsNaN(r.GaugePa) || i > 0 && r.AtS < tr.Readings[i-1].AtS {
+				t.Errorf("reading %d is %v", i, r)
+			}
+		}
+	})
+}
