@@ -144,14 +144,23 @@ func (f *fitted) weigh(s spreads) {
 	}
 	sort.Slice(f.leaking, func(i, j int) bool { return f.leaking[i].logW > f.leaking[j].logW })
 	kept := f.leaking[:0]
+	sum := 0.0
 	for _, c := range f.leaking {
 		if c.weight /= leaky; c.weight > 5e-4 {
 			c.cov = c.system.inverse()
+			// Air does not flow in by itself either: fits that need it to count less.
+			r, v := c.rate()
+			right := normalCDF(r / math.Sqrt(v))
+			c.weight *= right + backwards*(1-right)
+			sum += c.weight
 			kept = append(kept, c)
 		}
 	}
 	f.leaking = kept
 	f.best = f.leaking[0]
+	for i := range f.leaking {
+		f.leaking[i].weight /= sum
+	}
 }
 
 // component fits one node exactly: linear parameters with Gaussian priors, and

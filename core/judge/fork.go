@@ -15,7 +15,7 @@ func (f *fitted) outlook(t float64) outlook {
 	for i := range f.leaking {
 		c := &f.leaking[i]
 		if c.weight < 1e-3 && i > 0 {
-			break // sorted by weight
+			continue
 		}
 		r, vr := c.rate()
 		y := c.value(&row)

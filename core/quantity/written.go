@@ -1,0 +1,53 @@
+package quantity
+
+import (
+	"encoding/json"
+	"fmt"
+)
+
+// Written quantities stand in files with their unit ("0.6 L", "120 kPa") and in
+// the program as SI. The zero value stands for "not given".
+type (
+	Pa float64 // gauge pressure or pressure difference
+	M3 float64 // volume
+	S  float64 // time
+)
+
+// UnmarshalText reads a pressure with its unit.
+func (p *Pa) UnmarshalText(b []byte) error { return written(b, Pressure, (*float64)(p)) }
+
+// UnmarshalText reads a volume with its unit.
+func (v *M3) UnmarshalText(b []byte) error { return written(b, Volume, (*float64)(v)) }
+
+// UnmarshalText reads a time with its unit.
+func (s *S) UnmarshalText(b []byte) error { return written(b, Time, (*float64)(s)) }
+
+func written(b []byte, kind Kind, into *float64) error {
+	var none Unit
+	v, err := Parse(string(b), kind, none, StandardAtmosphere)
+	if err != nil {
+		return err
+	}
+	if v.Bare {
+		return fmt.Errorf("%q has no unit; write it out, such as %s", b, example(kind))
+	}
+	if v.Band() {
+		return fmt.Errorf("%q is a band; one figure is wanted", b)
+	}
+	*into = v.Low
+	return nil
+}
+
+// MarshalText writes kPa.
+func (p Pa) MarshalText() ([]byte, error) { return []byte(shortest(float64(p)/1e3) + " kPa"), nil }
+
+// MarshalText writes litres.
+func (v M3) MarshalText() ([]byte, error) { return []byte(shortest(float64(v)*1e3) + " L"), nil }
+
+// MarshalText writes seconds.
+func (s S) MarshalText() ([]byte, error) { return []byte(shortest(float64(s)) + " s"), nil }
+
+func shortest(v float64) string {
+	b, _ := json.Marshal(float64(float32(v)))
+	return string(b)
+}

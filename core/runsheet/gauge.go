@@ -1,0 +1,127 @@
+// Package runsheet works out, before anything is pumped, what will be done: the
+// limit and the target, whether the gauge fits, and the stages with their
+// cautions in the order of work.
+package runsheet
+
+import (
+	"fmt"
+	"math"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+)
+
+// Ring is one ring of figures on a gauge's face.
+type Ring struct {
+	Unit     string  `json:"unit" yaml:"unit"`
+	From     float64 `json:"from" yaml:"from"` // in its unit
+	To       float64 `json:"to" yaml:"to"`
+	Division float64 `json:"division" yaml:"division"` // between two printed marks
+	Numbered float64 `json:"numbered" yaml:"numbered"` // between two figures
+}
+
+// Gauge is what reads the pressure: a needle over rings of figures, or digits.
+type Gauge struct {
+	ID        string  `json:"id" yaml:"id"`
+	Name      string  `json:"name" yaml:"name"`
+	Kind      string  `json:"kind" yaml:"kind" enum:"needle,digital"`
+	Rings     []Ring  `json:"rings" yaml:"rings"` // a digital gauge has one; its division is the last digit
+	Read      int     `json:"read" yaml:"read"`   // which ring is read
+	Class     float64 `json:"class" yaml:"class"` // % of span; 0 when unknown
+	RestZero  float64 `json:"rest_zero" yaml:"rest_zero"`
+	RatingPa  float64 `json:"rating_pa" yaml:"-"`
+	Simulated bool    `json:"simulated" yaml:"simulated"`
+}
+
+// Faults says what is wrong with a gauge as described.
+func (g Gauge) Faults() error {
+	if g.Kind != "needle" && g.Kind != "digital" {
+		return fmt.Errorf("a gauge is a needle or digital one, not %q", g.Kind)
+	}
+	if len(g.Rings) == 0 || len(g.Rings) > 3 {
+		return fmt.Errorf("a gauge face has one to three rings of figures; this one has %d", len(g.Rings))
+	}
+	if g.Read < 0 || g.Read >= len(g.Rings) {
+		return fmt.Errorf("ring %d is to be read, but the face has %d", g.Read+1, len(g.Rings))
+	}
+	for i, r := range g.Rings {
+		if _, err := quantity.Named(r.Unit, quantity.Pressure); err != nil {
+			return fmt.Errorf("ring %d: %w", i+1, err)
+		}
+		if !(r.To > r.From) || !(r.Division > 0) || r.Division > (r.To-r.From)/2 {
+			return fmt.Errorf("ring %d: figures must run upwards, with a division above zero and well inside the range", i+1)
+		}
+	}
+	return nil
+}
+
+// Ring gives the ring that is read and its unit.
+func (g Gauge) Ring() (Ring, quantity.Unit) {
+	r := g.Rings[g.Read]
+	u, err := quantity.Named(r.Unit, quantity.Pressure)
+	if err != nil {
+		u = quantity.MustNamed("kPa", quantity.Pressure)
+	}
+	return r, u
+}
+
+// DivisionPa is the step between printed marks, or the last digit, Pa.
+func (g Gauge) DivisionPa() float64 {
+	r, u := g.Ring()
+	return u.SI(r.Division)
+}
+
+// ForJudge is how readings of this gauge are to be weighed.
+func (g Gauge) ForJudge() judge.Gauge {
+	j := judge.Gauge{ClassPercent: g.Class}
+	if g.Kind == "digital" {
+		j.DigitalPa = g.DivisionPa()
+	} else {
+		j.DivisionPa = g.DivisionPa()
+	}
+	return j
+}
+
+// Advice is whether a gauge suits a target and an allowance.
+type Advice struct {
+	Fits     bool     `json:"fits"`
+	Says     []string `json:"says"`
+	LowPa    float64  `json:"middle_low_pa"`  // the middle half of the scale
+	HighPa   float64  `json:"middle_high_pa"` //
+	TopPa    float64  `json:"top_pa"`
+	BottomPa float64  `json:"bottom_pa"`
+}
+
+// Fit looks at the rule of thumb: the target in the middle half of the scale,
+// and a division smaller than half of what may be lost in the hold.
+func (g Gauge) Fit(targetPa, ratePaPerS, holdS float64) Advice {
+	r, u := g.Ring()
+	low, high := u.SI(r.From), u.SI(r.To)
+	span := high - low
+	a := Advice{LowPa: low + span/4, HighPa: high - span/4, TopPa: high, BottomPa: low}
+	say := func(format string, v ...any) { a.Says = append(a.Says, fmt.Sprintf(format, v...)) }
+	div := u.SI(r.Division)
+	good := true
+	switch {
+	case targetPa > high:
+		good = false
+		say("This gauge ends at %s; the target is %s. Take one that reads to about %s.", u.Show(high, div), u.Show(targetPa, div), u.Show(2*targetPa, u.SI(5)))
+	case targetPa < a.LowPa || targetPa > a.HighPa:
+		good = false
+		say("The target lies outside the middle half of the scale, where a gauge is truest; one that reads to about %s would do.", u.Show(2*targetPa, div))
+	}
+	if ratePaPerS > 0 {
+		allowed := ratePaPerS * holdS
+		if div > allowed/2*(1+1e-9) {
+			good = false
+			finer := u.Of(allowed / 2)
+			say("One division is %s and the allowance over %s is %s: this gauge cannot see that limit so soon. A division of %s %s or finer would do, or a hold of %s.",
+				u.Show(div, div/4), quantity.Clock(holdS), u.Show(allowed, allowed/10), quantity.Significant(finer, 1), u.Symbol, quantity.Clock(math.Ceil(2*div/ratePaPerS/60)*60))
+		}
+	}
+	if good {
+		say("The gauge fits: the target is well on its scale, and it can show what is allowed.")
+	}
+	a.Fits = good
+	return a
+}

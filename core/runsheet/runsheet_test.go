@@ -1,0 +1,144 @@
+package runsheet
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+)
+
+// tester is a common face: bar outside, psi inside.
+func tester(read int) Gauge {
+	return Gauge{Name: "tester", Kind: "needle", Read: read, Rings: []Ring{
+		{Unit: "bar", From: 0, To: 2.5, Division: 0.05, Numbered: 0.5},
+		{Unit: "psi", From: 0, To: 36, Division: 0.5, Numbered: 5},
+	}}
+}
+
+func mark(t *testing.T, text string) quantity.Reading {
+	t.Helper()
+	m, err := quantity.DecodeMark(text, quantity.CapMarks)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return m.Readings[0]
+}
+
+func TestAimRoundsByTheRule(t *testing.T) {
+	parts := []Limit{{Of: "radiator", Pa: 230e3, CeilingPa: 230e3, Source: "circuit"}}
+	for _, c := range []struct {
+		mark, school string
+		ring         int
+		printed      string
+	}{
+		{"1.1", "exactly", 0, "1.10 bar"},
+		{"1.1", "exactly", 1, "16.0 psi"},     // 15.95 psi: the nearest mark lies inside 1.05 to 1.15 bar
+		{"109 kPa", "exactly", 1, "15.5 psi"}, // good to half a kPa: 16.0 psi would be past it
+		{"16", "exactly", 0, "1.10 bar"},
+		{"13-15", "exactly", 1, "13.0 psi"},
+		{"13-15", "middle", 1, "14.0 psi"},
+		{"13-15", "at-least", 1, "15.0 psi"},
+		{"0.9", "margin", 0, "1.10 bar"},
+		{"0.9", "modest", 0, "0.90 bar"},
+	} {
+		got, err := Aim(TargetSchool{ID: c.school, Title: c.school}, mark(t, c.mark), "cap", parts, tester(c.ring))
+		if err != nil || got.Printed != c.printed {
+			t.Errorf("%s, %s, ring %d: %q %v, want %q", c.mark, c.school, c.ring, got.Printed, err, c.printed)
+		}
+		if got.Pa > got.Weakest.CeilingPa*(1+1e-9) {
+			t.Errorf("%s %s: %v is above the %s's %v", c.mark, c.school, got.Pa, got.Weakest.Of, got.Weakest.CeilingPa)
+		}
+	}
+}
+
+func TestNothingIsEverProposedAboveTheWeakestLimit(t *testing.T) {
+	soft := []Limit{{Of: "plastic stub", Pa: 80e3, CeilingPa: 80e3, Source: "circuit"}}
+	for _, text := range []string{"0.9", "1.1", "16", "13-15", "110 kPa", "2", "200 kPa", "7"} {
+		for _, school := range []string{"exactly", "middle", "at-least", "margin", "modest"} {
+			got, err := Aim(TargetSchool{ID: school}, mark(t, text), "cap", soft, tester(1))
+			if err == nil && got.Pa > 80e3 {
+				t.Errorf("%s, %s: proposes %v Pa through a part good for 80 kPa", text, school, got.Pa)
+			}
+		}
+	}
+	if _, err := Aim(TargetSchool{ID: "margin"}, mark(t, "1.1"), "cap", nil, tester(1)); err == nil {
+		t.Error("a margin was offered with no part limit known")
+	}
+}
+
+func TestOfferedSchools(t *testing.T) {
+	all := []TargetSchool{{ID: "exactly"}, {ID: "middle"}, {ID: "at-least"}, {ID: "margin"}, {ID: "modest"}}
+	names := func(text string, limits []Limit) string {
+		var out []string
+		for _, s := range Offered(all, mark(t, text), limits) {
+			out = append(out, s.ID)
+		}
+		return strings.Join(out, " ")
+	}
+	if got := names("1.1", nil); got != "exactly at-least" {
+		t.Errorf("1.1: %s", got)
+	}
+	if got := names("0.9-1.0", []Limit{{Pa: 230e3, CeilingPa: 230e3}}); got != "exactly middle at-least margin modest" {
+		t.Errorf("0.9-1.0: %s", got)
+	}
+}
+
+func TestOverrideNeedsAReasonAndIsSaid(t *testing.T) {
+	limits := []Limit{MarkLimit(mark(t, "1.1"), "cap")}
+	if _, err := Typed(125e3, limits, ""); err == nil || !strings.Contains(err.Error(), "cap at 110 kPa") {
+		t.Error(err)
+	}
+	got, err := Typed(125e3, limits, "bare core out of the car, plate says 2 bar")
+	if err != nil || !got.Over || !strings.Contains(got.Says, "ABOVE") || !strings.Contains(got.Says, "plate says") {
+		t.Errorf("%+v %v", got, err)
+	}
+	if got, err := Typed(100e3, limits, ""); err != nil || got.Over {
+		t.Errorf("%+v %v", got, err)
+	}
+}
+
+func TestGaugeFit(t *testing.T) {
+	coarse := Gauge{Kind: "needle", Rings: []Ring{{Unit: "bar", From: 0, To: 10, Division: 0.2}}}
+	a := coarse.Fit(110e3, 2000./300, 300) // 2 kPa in 5 min
+	says := strings.Join(a.Says, " ")
+	if a.Fits || !strings.Contains(says, "middle half") || !strings.Contains(says, "0.01 bar or finer") || !strings.Contains(says, "1:40:00") {
+		t.Errorf("%+v", a)
+	}
+	if a := tester(0).Fit(110e3, 10e3/120., 300); !a.Fits {
+		t.Errorf("%+v", a)
+	}
+	if a := tester(0).Fit(300e3, 0, 0); a.Fits || !strings.Contains(a.Says[0], "ends at") {
+		t.Errorf("%+v", a)
+	}
+	for says, g := range map[string]Gauge{
+		"needle or digital": {Kind: "dial"},
+		"one to three":      {Kind: "needle"},
+		"face has 1":        {Kind: "needle", Read: 1, Rings: []Ring{{Unit: "bar", To: 1, Division: 0.1}}},
+		"no unit":           {Kind: "needle", Rings: []Ring{{Unit: "stone", To: 1, Division: 0.1}}},
+		"run upwards":       {Kind: "needle", Rings: []Ring{{Unit: "bar", From: 2, To: 1, Division: 0.1}}},
+	} {
+		if err := g.Faults(); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%s: %v", says, err)
+		}
+	}
+}
+
+func TestAllowances(t *testing.T) {
+	// 1 mL/h hot at 110 kPa over 0.6 L, worked by hand from PHYSICS §3: 1.13 cm³/min, 0.19 kPa/min.
+	h := House(6e-4, 110e3, 101325)
+	if math.Abs(h.FlowM3PeS*60e6-1.130) > 0.005 || math.Abs(h.PaPerS*60/1e3-0.1909) > 0.002 {
+		t.Errorf("%+v", h)
+	}
+	still := OfSchool(judge.School{ID: "still", Title: "Still", HoldS: 300}, tester(1))
+	if math.Abs(still.PaPerS*300-0.125*6894.757293168) > 1e-6 {
+		t.Errorf("%+v", still)
+	}
+	if a, err := TypedAllowance("2 psi in 5 min", tester(1), 101325); err != nil || math.Abs(a.PaPerS-2*6894.757293/300) > 1e-6 {
+		t.Errorf("%+v %v", a, err)
+	}
+	if _, err := TypedAllowance("0 in 5 min", tester(1), 101325); err == nil {
+		t.Error("an allowance of nothing was taken")
+	}
+}

@@ -1,0 +1,130 @@
+// Package library ships the circuits and schools as YAML files with a JSON
+// Schema, embedded in the program, and reads a shop's own files by the same rules.
+package library
+
+import (
+	"embed"
+	"fmt"
+	"io/fs"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+)
+
+//go:embed circuits/*.yaml schools/*.yaml
+var files embed.FS
+
+// CircuitSchema is the JSON Schema of a circuit file.
+//
+//go:embed circuit.schema.json
+var CircuitSchema string
+
+// Circuits reads every circuit that ships.
+func Circuits() ([]circuit.Circuit, error) {
+	names, err := fs.Glob(files, "circuits/*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []circuit.Circuit
+	for _, name := range names {
+		raw, err := files.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		c, err := ParseCircuit(raw)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		out = append(out, c)
+	}
+	return out, nil
+}
+
+// Circuit finds one that ships.
+func Circuit(id string) (circuit.Circuit, error) {
+	all, err := Circuits()
+	if err != nil {
+		return circuit.Circuit{}, err
+	}
+	var have []string
+	for _, c := range all {
+		if c.ID == id {
+			return c, nil
+		}
+		have = append(have, c.ID)
+	}
+	return circuit.Circuit{}, fmt.Errorf("there is no circuit %q; there is %s", id, strings.Join(have, ", "))
+}
+
+// ParseCircuit reads a circuit file and refuses it whole, every fault on its own
+// line, when anything in it is wrong.
+func ParseCircuit(raw []byte) (circuit.Circuit, error) {
+	var c circuit.Circuit
+	var doc any
+	if err := yaml.Unmarshal(raw, &doc); err != nil {
+		return c, fmt.Errorf("%s", yaml.FormatError(err, false, true))
+	}
+	if err := checkSchema(doc); err != nil {
+		return c, err
+	}
+	if err := yaml.UnmarshalWithOptions(raw, &c, yaml.Strict()); err != nil {
+		return c, fmt.Errorf("%s", yaml.FormatError(err, false, true))
+	}
+	if faults := c.Faults(); len(faults) > 0 {
+		return c, fmt.Errorf("%s", strings.Join(faults, "\n"))
+	}
+	return c, nil
+}
+
+func checkSchema(doc any) error {
+	parsed, err := jsonschema.UnmarshalJSON(strings.NewReader(CircuitSchema))
+	if err != nil {
+		return err
+	}
+	compiler := jsonschema.NewCompiler()
+	if err := compiler.AddResource("idlehiss:circuit", parsed); err != nil {
+		return err
+	}
+	schema, err := compiler.Compile("idlehiss:circuit")
+	if err != nil {
+		return err
+	}
+	return schema.Validate(doc)
+}
+
+// HoldSchools reads the schools of hold.
+func HoldSchools() ([]judge.School, error) {
+	raw, err := files.ReadFile("schools/hold.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var in []struct {
+		ID, Title, Source string
+		Hold, After       quantity.S
+		Allowed           quantity.Pa
+	}
+	if err := yaml.UnmarshalWithOptions(raw, &in, yaml.Strict()); err != nil {
+		return nil, err
+	}
+	var out []judge.School
+	for _, s := range in {
+		out = append(out, judge.School{ID: s.ID, Title: s.Title, Source: s.Source, HoldS: float64(s.Hold), AllowedPa: float64(s.Allowed), AfterS: float64(s.After)})
+	}
+	return out, nil
+}
+
+// TargetSchools reads the schools of target.
+func TargetSchools() ([]runsheet.TargetSchool, error) {
+	raw, err := files.ReadFile("schools/target.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []runsheet.TargetSchool
+	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+}
