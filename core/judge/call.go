@@ -14,7 +14,7 @@ const (
 	sure         = 0.99 // probability on one side of the limit
 	settleTimes  = 2.0  // settling times that must have passed
 	leastHoldS   = 20.0
-	leastSettleS = 60.0 // before a loss is called a leak where anything settles
+	leastSettleS = 60.0 // the same where anything settles
 	leastReading = 4
 	unseenCreep  = 0.5 // of the settling seen may still come, slowly
 )
@@ -75,7 +75,7 @@ func (r *running) report(q Question) Report {
 	if settle != nil && settles {
 		need = math.Max(need, settleTimes*settle.Value)
 	}
-	if settles && granted > 0.5 {
+	if settles {
 		need = math.Max(need, leastSettleS)
 	}
 	waited := r.lastT >= need-1e-9 && r.n >= leastReading

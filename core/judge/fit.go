@@ -51,7 +51,15 @@ type fitted struct {
 	misfit   float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
 }
 
+// fit weighs every node; asked again without a new reading it answers the same.
 func (r *running) fit(atPa, ambientPa, limit float64) *fitted {
+	if r.fitted == nil || r.fittedN != r.n {
+		r.fitted, r.fittedN = r.fresh(atPa, ambientPa, limit), r.n
+	}
+	return r.fitted
+}
+
+func (r *running) fresh(atPa, ambientPa, limit float64) *fitted {
 	d := r.build(atPa, ambientPa)
 	scale := math.Abs(atPa)
 	s := spreads{
@@ -87,9 +95,12 @@ func (f *fitted) excess(bins []bin) float64 {
 }
 
 func (f *fitted) weigh(s spreads) {
+	if f.leaking == nil {
+		f.leaking = make([]component, 0, 2*len(nodes))
+	}
 	f.leaking = f.leaking[:0]
 	f.families = [4]float64{}
-	var still []component
+	still := make([]component, 0, len(nodes))
 	top := math.Inf(-1)
 	for i := range nodes {
 		for _, leak := range [...]int{0, colLaminar} {

@@ -49,6 +49,8 @@ type running struct {
 	startPa float64 // first reading, gauge Pa
 	bins    []bin
 	full    design // of all bins but the last
+	fitted  *fitted
+	fittedN int // how many readings it was fitted to
 	n       int
 	lastT   float64 // since t0
 	lastY   float64

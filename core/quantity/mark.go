@@ -125,10 +125,14 @@ func (m Mark) doubt() string {
 	if m.Bare && len(m.Readings) > 1 {
 		second := m.Readings[1]
 		if apart := math.Abs(second.HighPa/first.HighPa - 1); apart < 0.05 {
-			parts = append(parts, fmt.Sprintf("could be %s, %.0f %% lower: the difference does not matter here", second.Unit.Symbol, 100*apart))
+			parts = append(parts, fmt.Sprintf("it could be %s, %.0f %% lower: the difference does not matter here", second.Unit.Symbol, 100*apart))
 		} else {
-			parts = append(parts, fmt.Sprintf("could also be %s, %s kPa", second.Unit.Symbol, Significant(second.HighPa/1e3, 3)))
+			parts = append(parts, fmt.Sprintf("it could also be %s, %s kPa", second.Unit.Symbol, Significant(second.HighPa/1e3, 3)))
 		}
 	}
-	return strings.Join(parts, "; ")
+	if len(parts) == 0 {
+		return ""
+	}
+	all := strings.Join(parts, "; ")
+	return strings.ToUpper(all[:1]) + all[1:] + "."
 }

@@ -138,3 +138,22 @@ func TestShow(t *testing.T) {
 		}
 	}
 }
+
+func TestWrittenQuantitiesReadBack(t *testing.T) {
+	for _, v := range []M3{0, 0.6e-3, 8e-6, 7e-3, 1.5e-9} {
+		text, err := v.MarshalText()
+		if err != nil {
+			t.Fatal(err)
+		}
+		back := M3(-1)
+		if err := back.UnmarshalText(text); err != nil || math.Abs(float64(back-v)) > 1e-9*float64(v) {
+			t.Errorf("%v was written %q and read back as %v: %v", v, text, back, err)
+		}
+	}
+	var p Pa
+	for _, bad := range []string{"7", "7-9 kPa", "7 L"} {
+		if err := p.UnmarshalText([]byte(bad)); err == nil {
+			t.Errorf("%q was taken as a pressure", bad)
+		}
+	}
+}

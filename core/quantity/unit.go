@@ -87,10 +87,11 @@ var byName = func() map[string]Unit {
 	return m
 }()
 
+var plain = strings.NewReplacer("²", "2", "³", "3", "₂", "2", "·", "", "*", "", "μ", "µ", "^", "", " ", "")
+
 // fold brings spellings of a unit together: case, superscripts, dots and spaces.
 func fold(s string) string {
-	s = strings.NewReplacer("²", "2", "³", "3", "₂", "2", "·", "", "*", "", "μ", "µ", "^", "", " ", "").Replace(s)
-	s = strings.ToLower(s)
+	s = strings.ToLower(plain.Replace(s))
 	return strings.TrimPrefix(s, "us")
 }
 

@@ -1,8 +1,8 @@
 package quantity
 
 import (
-	"encoding/json"
 	"fmt"
+	"strconv"
 )
 
 // Written quantities stand in files with their unit ("0.6 L", "120 kPa") and in
@@ -23,6 +23,10 @@ func (v *M3) UnmarshalText(b []byte) error { return written(b, Volume, (*float64
 func (s *S) UnmarshalText(b []byte) error { return written(b, Time, (*float64)(s)) }
 
 func written(b []byte, kind Kind, into *float64) error {
+	if len(b) == 0 {
+		*into = 0
+		return nil
+	}
 	var none Unit
 	v, err := Parse(string(b), kind, none, StandardAtmosphere)
 	if err != nil {
@@ -39,15 +43,23 @@ func written(b []byte, kind Kind, into *float64) error {
 }
 
 // MarshalText writes kPa.
-func (p Pa) MarshalText() ([]byte, error) { return []byte(shortest(float64(p)/1e3) + " kPa"), nil }
+func (p Pa) MarshalText() ([]byte, error) { return shown(float64(p)/1e3, "kPa"), nil }
 
 // MarshalText writes litres.
-func (v M3) MarshalText() ([]byte, error) { return []byte(shortest(float64(v)*1e3) + " L"), nil }
+func (v M3) MarshalText() ([]byte, error) { return shown(float64(v)*1e3, "L"), nil }
 
 // MarshalText writes seconds.
-func (s S) MarshalText() ([]byte, error) { return []byte(shortest(float64(s)) + " s"), nil }
+func (s S) MarshalText() ([]byte, error) { return shown(float64(s), "s"), nil }
 
-func shortest(v float64) string {
-	b, _ := json.Marshal(float64(float32(v)))
-	return string(b)
+// shown writes a figure that reads back to what a person would have written;
+// nothing where nothing was given.
+func shown(v float64, unit string) []byte {
+	if v == 0 {
+		return nil
+	}
+	nine, err := strconv.ParseFloat(strconv.FormatFloat(v, 'e', 8, 64), 64)
+	if err != nil {
+		nine = v
+	}
+	return []byte(strconv.FormatFloat(nine, 'f', -1, 64) + " " + unit)
 }

@@ -52,3 +52,12 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 	}
 	return Allowance{From: "typed", PaPerS: rate, HoldS: over.Low, Says: fmt.Sprintf("As typed, %s: %s kPa a minute.", text, quantity.Significant(rate*60/1e3, 2))}, nil
 }
+
+// ForProof is what a dead-headed rig may lose: 1 kPa in a minute, or what the
+// gauge can show in a minute where that is coarser. Its volume is small, so even
+// that is far less than a test is asked about.
+func ForProof(g Gauge) Allowance {
+	fall := max(1000, g.ForJudge().StepPa())
+	return Allowance{From: "proof", PaPerS: fall / 60, HoldS: 60,
+		Says: fmt.Sprintf("Dead-headed, the rig may lose %s kPa a minute.", quantity.Significant(fall/1e3, 2))}
+}

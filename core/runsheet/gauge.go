@@ -115,7 +115,7 @@ func (g Gauge) Fit(targetPa, ratePaPerS, holdS float64) Advice {
 		if div > allowed/2*(1+1e-9) {
 			good = false
 			finer := u.Of(allowed / 2)
-			say("One division is %s and the allowance over %s is %s: this gauge cannot see that limit so soon. A division of %s %s or finer would do, or a hold of %s.",
+			say("One division is %s and the allowance over %s is %s: two looks at this gauge cannot see that. A division of %s %s or finer would do, or a hold of %s; several readings do better than two.",
 				u.Show(div, div/4), quantity.Clock(holdS), u.Show(allowed, allowed/10), quantity.Significant(finer, 1), u.Symbol, quantity.Clock(math.Ceil(2*div/ratePaPerS/60)*60))
 		}
 	}

@@ -1,0 +1,187 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"reflect"
+
+	"github.com/alecthomas/kong"
+	"github.com/google/shlex"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/trace"
+	"idlehiss/library"
+)
+
+type judgeFlags struct {
+	Limit     *rateFlag     `help:"Allowed steady loss, such as '10kPa in 2min'." placeholder:"FALL in TIME"`
+	LimitFlow *flowFlag     `help:"Allowed flow, such as 3cm3/min; needs --gas." placeholder:"FLOW"`
+	Gas       *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
+	Class     *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
+	Division  *pressureFlag `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
+	Digital   *pressureFlag `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
+	Read      *float64      `help:"Fraction of a division that was read to (0.25)." placeholder:"FRACTION"`
+	Ambient   *pressureFlag `help:"Air pressure around, absolute (101.325kPa)." placeholder:"PRESSURE"`
+	Rig       *rateFlag     `help:"The rig's own loss, such as '0.2kPa/min'." placeholder:"FALL/TIME"`
+	RigVolume *volumeFlag   `help:"The rig's loss was measured dead-headed on this volume; needs --gas." placeholder:"VOLUME"`
+	At        *pressureFlag `help:"Test pressure (the pressure at the start of the hold)." placeholder:"PRESSURE"`
+	HoldFrom  *timeFlag     `help:"Where the hold begins, on the file's own time." placeholder:"TIME"`
+}
+
+type judgeCmd struct {
+	Trace string `arg:"" help:"Trace file, CSV; - for standard input."`
+	judgeFlags
+	Live bool `help:"Replay reading by reading and give the first call made."`
+	JSON bool `name:"json" help:"Print one JSON document."`
+}
+
+func (c *judgeCmd) Run(o outside) error {
+	in := o.in
+	name := "standard input"
+	if c.Trace != "-" {
+		f, err := os.Open(c.Trace)
+		if err != nil {
+			return badInput("%w", err)
+		}
+		defer f.Close()
+		in, name = f, c.Trace
+	}
+	ambient := quantity.StandardAtmosphere
+	if c.Ambient != nil {
+		ambient = c.Ambient.Low
+	}
+	tr, err := trace.ReadCSV(in, ambient)
+	if err != nil {
+		return badInput("%s: %w", name, err)
+	}
+	if err := c.fill(tr.Settings); err != nil {
+		return badInput("%s: the line '# judge:': %w", name, err)
+	}
+	q, err := c.question(tr)
+	if err != nil {
+		return badInput("%w", err)
+	}
+	schools, err := library.HoldSchools()
+	if err != nil {
+		return err
+	}
+	rep, err := judge.Judge(tr, q, schools, c.Live)
+	if err != nil {
+		return badInput("%w", err)
+	}
+	if c.JSON {
+		return document(o.out, rep)
+	}
+	c.print(o.out, rep)
+	return nil
+}
+
+// fill takes from the file's own judge line what the command line left open.
+func (c *judgeCmd) fill(settings string) error {
+	if settings == "" {
+		return nil
+	}
+	args, err := shlex.Split(settings)
+	if err != nil {
+		return err
+	}
+	var from struct{ judgeFlags }
+	parser, err := kong.New(&from, kong.Exit(func(int) {}), kong.Writers(io.Discard, io.Discard))
+	if err != nil {
+		return err
+	}
+	if _, err := parser.Parse(args); err != nil {
+		return err
+	}
+	// Two flags of one question: whichever the command line has decides.
+	if c.Limit != nil || c.LimitFlow != nil {
+		from.Limit, from.LimitFlow = nil, nil
+	}
+	if c.Division != nil || c.Digital != nil {
+		from.Division, from.Digital = nil, nil
+	}
+	mine, its := reflect.ValueOf(&c.judgeFlags).Elem(), reflect.ValueOf(&from.judgeFlags).Elem()
+	for i := range mine.NumField() {
+		if mine.Field(i).IsNil() {
+			mine.Field(i).Set(its.Field(i))
+		}
+	}
+	return nil
+}
+
+func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
+	q := judge.Question{AmbientPa: quantity.StandardAtmosphere}
+	if c.Ambient != nil {
+		q.AmbientPa = c.Ambient.Low
+	} else if len(tr.Ambient) > 0 {
+		q.AmbientPa = tr.Ambient[0].Value
+	}
+	if c.Limit != nil && c.LimitFlow != nil {
+		return q, fmt.Errorf("--limit and --limit-flow are two ways to say one thing: give one")
+	}
+	if c.Limit != nil {
+		q.LimitPaPerS = c.Limit.PaPerS
+	}
+	if c.LimitFlow != nil {
+		q.LimitFlow = c.LimitFlow.Low
+	}
+	if c.Gas != nil {
+		q.GasM3, q.GasSE = c.Gas.Mid(), c.Gas.SE
+	}
+	if c.Class != nil {
+		q.Gauge.ClassPercent = *c.Class
+	}
+	if c.Division != nil {
+		q.Gauge.DivisionPa = c.Division.Low
+	}
+	if c.Digital != nil {
+		q.Gauge.DigitalPa = c.Digital.Low
+	}
+	if c.Read != nil {
+		q.Gauge.ReadFraction = *c.Read
+	}
+	if c.At != nil {
+		at := c.At.Mid()
+		q.AtPa = &at
+	}
+	if c.HoldFrom != nil {
+		from := c.HoldFrom.Low
+		q.HoldFrom = &from
+	}
+	if c.Rig != nil {
+		q.RigPaPerS = c.Rig.PaPerS
+	}
+	if c.RigVolume != nil {
+		if c.Rig == nil || q.GasM3 <= 0 {
+			return q, fmt.Errorf("--rig-volume scales --rig to this system and needs both --rig and --gas")
+		}
+		q.RigPaPerS *= c.RigVolume.Low / q.GasM3
+		// Doubt of the trapped air is doubt of what the rig takes here.
+		q.RigSE = q.RigPaPerS * q.GasSE / q.GasM3
+	}
+	return q, q.Check()
+}
+
+func (c *judgeCmd) print(w io.Writer, r judge.Report) {
+	fmt.Fprintf(w, "%s\n", r.Call)
+	for _, s := range r.Why {
+		fmt.Fprintf(w, "  %s\n", s)
+	}
+	line := func(label, unit string, i *judge.Interval) {
+		if i != nil {
+			fmt.Fprintf(w, "  %-22s %s %s (%s to %s)\n", label, quantity.Significant(i.Value, 3), unit, quantity.Significant(i.Low, 3), quantity.Significant(i.High, 3))
+		}
+	}
+	line("loss", "kPa/min", r.RateKPaPerMin)
+	line("flow", "cm³/min", r.FlowCm3PerMin)
+	line("equivalent hole", "µm", r.HoleUm)
+	line("settles in", "s", r.SettleS)
+	for _, s := range r.Schools {
+		fmt.Fprintf(w, "  %-22s %s: %s allowed, saw %s\n", s.ID, s.Verdict, s.Allowed, s.Saw)
+	}
+	if r.Called != nil {
+		fmt.Fprintf(w, "  first called           %s at %s\n", *r.Called, quantity.Clock(*r.CalledAtS))
+	}
+}

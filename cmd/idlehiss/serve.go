@@ -1,0 +1,146 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"idlehiss/demo"
+	"idlehiss/logbook"
+	"idlehiss/shop"
+	"idlehiss/ui"
+	"idlehiss/web"
+)
+
+type serveCmd struct {
+	Addr    string       `default:"127.0.0.1:8340" help:"Where to listen."`
+	Data    string       `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
+	Ambient pressureFlag `default:"101.325kPa" help:"Air pressure at the shop, absolute."`
+	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 60)."`
+}
+
+type demoCmd struct {
+	Addr  string  `default:"127.0.0.1:8340" help:"Where to listen."`
+	Data  string  `default:"data/demo" help:"Folder of the demo shop." placeholder:"DIR"`
+	Fresh bool    `help:"Make the demo shop anew."`
+	Speed float64 `default:"1" help:"How fast the clock runs (1 to 60)."`
+}
+
+func (c *serveCmd) Run(o outside) error {
+	return serve(o, c.Addr, c.Data, c.Speed, c.Ambient.Low, false)
+}
+
+func (c *demoCmd) Run(o outside) error {
+	ambient, err := demo.AmbientPa()
+	if err != nil {
+		return err
+	}
+	if c.Fresh {
+		if err := clear(c.Data); err != nil {
+			return err
+		}
+	}
+	return serve(o, c.Addr, c.Data, c.Speed, ambient, true)
+}
+
+// clear empties a demo folder; one that is open or holds anything else is left.
+func clear(folder string) error {
+	entries, err := os.ReadDir(folder)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		if ok, _ := filepath.Match("idlehiss.db*", e.Name()); !ok && e.Name() != "lock" && e.Name() != "demo" {
+			return badInput("%s holds %s, which is not of the demo shop: choose another folder with --data", folder, e.Name())
+		}
+	}
+	if _, err := os.Stat(filepath.Join(folder, "demo")); len(entries) > 0 && err != nil {
+		return badInput("%s is not a demo shop: choose another folder with --data", folder)
+	}
+	b, err := logbook.Open(context.Background(), folder)
+	if err != nil {
+		return err
+	}
+	if err := b.Close(); err != nil {
+		return err
+	}
+	return os.RemoveAll(folder)
+}
+
+func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) error {
+	if speed < 1 || speed > 60 {
+		return badInput("--speed %v: the clock runs 1 to 60 times as fast as the wall", speed)
+	}
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return fmt.Errorf("--addr: %w", err)
+	}
+	defer l.Close()
+	book, err := logbook.Open(ctx, data)
+	if err != nil {
+		return err
+	}
+	defer book.Close()
+	clock, err := shop.NewClock(ctx, book, speed)
+	if err != nil {
+		return err
+	}
+	if demoShop {
+		if err := fill(ctx, book, data, clock); err != nil {
+			return err
+		}
+	}
+	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: ambient, Demo: demoShop})
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	page, err := ui.Files()
+	if err != nil {
+		return err
+	}
+	handler, _ := web.New(s, page)
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	fmt.Fprintf(o.out, "Idle Hiss is at http://%s\n", l.Addr())
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	end, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+	defer cancel()
+	return server.Shutdown(end)
+}
+
+// fill plays the demo story into a folder that has none yet. The mark file is
+// written last, so that a story cut short is told anew.
+func fill(ctx context.Context, book *logbook.Book, folder string, clock shop.Clock) error {
+	mark := filepath.Join(folder, "demo")
+	if _, err := os.Stat(mark); err == nil {
+		return nil
+	}
+	if jobs, err := book.Search(ctx, "", 1); err != nil || len(jobs) > 0 {
+		if err == nil {
+			err = badInput("%s already holds jobs and is not a demo shop: choose another folder with --data, or --fresh", folder)
+		}
+		return err
+	}
+	if err := demo.Fill(ctx, book, clock); err != nil {
+		return fmt.Errorf("the demo shop could not be made: %w", err)
+	}
+	return os.WriteFile(mark, []byte("made by idlehiss demo\n"), 0o644)
+}

@@ -1,0 +1,262 @@
+// Package demo makes the demo shop from a small readable file, by playing it
+// through the shop itself on simulated gauges and a clock set back.
+package demo
+
+import (
+	"context"
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/goccy/go-yaml"
+	"github.com/google/uuid"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/trace"
+	"idlehiss/gauges"
+	"idlehiss/logbook"
+	"idlehiss/shop"
+)
+
+//go:embed demo.yaml
+var story []byte
+
+type file struct {
+	AltitudeM float64 `yaml:"altitude_m"`
+	Gauges    []struct {
+		ID, Name string
+		Air      quantity.M3
+		Leak     struct{ Part, Flow string }
+	}
+	Finished []job
+	Running  []job
+}
+
+type job struct {
+	Machine, Complaint, Mark, Gauge, By, Seen, Note string
+	Days                                            int
+	Proof                                           bool
+	Hold, Shut                                      quantity.S
+}
+
+// AmbientPa is the air pressure at the demo shop's altitude.
+func AmbientPa() (float64, error) {
+	f, err := read()
+	return physics.Ambient(f.AltitudeM), err
+}
+
+func read() (file, error) {
+	var f file
+	err := yaml.UnmarshalWithOptions(story, &f, yaml.Strict())
+	return f, err
+}
+
+// past is a clock that is set by hand.
+type past struct{ now time.Time }
+
+func (p *past) Now() time.Time { return p.now }
+func (p *past) Speed() float64 { return 0.001 } // the shop's own loop hardly runs; the story reads the gauges
+
+// Fill plays the story into an empty book, ending at clock's now: what is long
+// over first, so that the running holds end as close to it as can be.
+func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
+	now := wall.Now()
+	f, err := read()
+	if err != nil {
+		return err
+	}
+	clock := &past{now.AddDate(0, 0, -60)}
+	// A gauge that hides a circuit is not described on a screen, so it goes
+	// straight into the kit.
+	for _, g := range f.Gauges {
+		spec := gauges.Spec{AirM3: float64(g.Air), NoisePa: 60, RefPa: 110e3, Part: g.Leak.Part}
+		if g.Leak.Flow != "" {
+			v, err := quantity.Parse(g.Leak.Flow, quantity.Flow, quantity.MustNamed("cm3/min", quantity.Flow), 0)
+			if err != nil {
+				return err
+			}
+			spec.LeakM3PeS = v.Low
+		}
+		face := runsheet.Gauge{ID: g.ID, Name: g.Name, Kind: "digital", Simulated: true, RatingPa: 250e3, Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
+		raw, err := json.Marshal(shop.KitGauge{Gauge: face, StandIn: &spec})
+		if err != nil {
+			return err
+		}
+		k := logbook.Kit{Stamp: logbook.Stamp{ID: g.ID, At: clock.now, By: "shop"}, Kind: "gauge", Body: raw}
+		if err := book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddKit(k) }); err != nil {
+			return err
+		}
+	}
+	pump, err := json.Marshal(shop.Pump{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6})
+	if err != nil {
+		return err
+	}
+	if err := book.Batch(ctx, func(tx *logbook.Tx) error {
+		return tx.AddKit(logbook.Kit{Stamp: logbook.Stamp{ID: "hand-pump-20", At: clock.now, By: "shop"}, Kind: "pump", Body: pump})
+	}); err != nil {
+		return err
+	}
+	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: physics.Ambient(f.AltitudeM), Demo: true})
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := tester(ctx, s); err != nil {
+		return err
+	}
+	p := player{ctx, s, clock}
+	for _, j := range f.Finished {
+		clock.now = time.Date(now.Year(), now.Month(), now.Day()-j.Days, 9, 12, 0, 0, time.UTC)
+		if err := p.play(j, 0); err != nil {
+			return fmt.Errorf("%s: %w", j.Machine, err)
+		}
+	}
+	now = wall.Now()
+	for _, j := range f.Running {
+		if err := p.rehearse(j, now); err != nil {
+			return fmt.Errorf("%s: %w", j.Machine, err)
+		}
+	}
+	clock.now = wall.Now()
+	s.ReadGauges(ctx)
+	return nil
+}
+
+// tester adds the shop's needle gauge.
+func tester(ctx context.Context, s *shop.Shop) error {
+	_, err := s.AddGauge(ctx, shop.Write{ID: "demo-tester", By: "Maren", Device: "bench"}, runsheet.Gauge{Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, Read: 1,
+		Rings: []runsheet.Ring{{Unit: "bar", To: 2.5, Division: 0.05, Numbered: 0.5}, {Unit: "psi", To: 36, Division: 0.5, Numbered: 5}}})
+	return err
+}
+
+type player struct {
+	ctx   context.Context
+	shop  *shop.Shop
+	clock *past
+}
+
+func (p player) wait(d time.Duration) {
+	p.clock.now = p.clock.now.Add(d)
+	p.shop.ReadGauges(p.ctx)
+}
+
+func write(by string) shop.Write { return shop.Write{ID: uuid.NewString(), By: by, Device: "bench"} }
+
+// rehearse plays a job whose hold is still running at the end. How long getting
+// there takes is known after a first pass of the same steps: 1 s a stroke.
+func (p player) rehearse(j job, end time.Time) error {
+	p.clock.now = end.Add(-time.Duration(float64(j.Shut)*float64(time.Second)) - 4*time.Minute)
+	return p.play(j, 4*time.Minute)
+}
+
+// play goes through the order of work. With lead the supply is shut exactly that
+// long after the beginning and the hold is left running.
+func (p player) play(j job, lead time.Duration) error {
+	begun := p.clock.now
+	ctx, s := p.ctx, p.shop
+	v, err := s.Begin(ctx, shop.StartJob{Write: write(j.By), Machine: j.Machine, Complaint: j.Complaint, Mark: j.Mark})
+	if err != nil {
+		return err
+	}
+	step := func(err error) error { p.wait(2 * time.Second); return err }
+	tick := func(items ...string) error {
+		for _, i := range items {
+			_, err := s.Tick(ctx, v.ID, shop.Tick{Write: write(j.By), Item: i, On: true})
+			if step(err) != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if err := tick("cold", "still"); err != nil {
+		return err
+	}
+	_, err = s.SetPlan(ctx, v.ID, shop.Plan{Write: write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})
+	if step(err) != nil {
+		return err
+	}
+	if err := tick("adapter", "overflow", "filled"); err != nil {
+		return err
+	}
+	if j.Proof {
+		if _, err := p.hold(v.ID, j, "rig proof", 70*time.Second, nil); err != nil {
+			return err
+		}
+	} else if _, err := s.SkipProof(ctx, v.ID, write(j.By)); err != nil {
+		return err
+	}
+	if lead > 0 {
+		shut := begun.Add(lead)
+		_, err = p.hold(v.ID, j, "test", 0, &shut)
+		return err
+	}
+	h, err := p.hold(v.ID, j, "test", time.Duration(float64(j.Hold)*float64(time.Second)), nil)
+	if err != nil {
+		return err
+	}
+	if j.Seen != "" {
+		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: "top-hose", Method: "soap", Seen: false}); step(err) != nil {
+			return err
+		}
+		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: "fault", Note: j.Note}); step(err) != nil {
+			return err
+		}
+	}
+	if _, err := s.Event(ctx, h.ID, shop.HoldEvent{Write: write(j.By), Kind: trace.Release}); step(err) != nil {
+		return err
+	}
+	if err := tick("saw-zero", "adapter-off", "plugs-out", "cap-back", "level"); err != nil {
+		return err
+	}
+	_, err = s.End(ctx, v.ID, shop.CloseJob{Write: write(j.By)})
+	return err
+}
+
+// hold pumps up, shuts the supply, and holds: for a time and at least until a
+// call, or leaves it running when the moment of shutting is given.
+func (p player) hold(jobID string, j job, purpose string, held time.Duration, shut *time.Time) (shop.HoldView, error) {
+	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose})
+	if err != nil {
+		return h, err
+	}
+	event := func(kind string) error {
+		h, err = p.shop.Event(p.ctx, h.ID, shop.HoldEvent{Write: write(j.By), Kind: kind})
+		return err
+	}
+	if shut != nil {
+		// About one stroke a second, so as to be at pressure just in time.
+		p.wait(shut.Sub(p.clock.now) - 32*time.Second)
+	}
+	room := h.Target.Pa
+	for h.Value == nil || h.Value.Pa+room/float64(2*max(h.Strokes, 8)) < h.Target.Pa {
+		p.wait(time.Second)
+		if err := event(trace.Stroke); err != nil {
+			return h, err
+		}
+		if h.Strokes > 120 {
+			return h, fmt.Errorf("120 strokes and still at %v", h.Value)
+		}
+	}
+	p.wait(time.Second)
+	if err := event(trace.Isolate); err != nil {
+		return h, err
+	}
+	if shut != nil {
+		return h, nil
+	}
+	for gone := time.Duration(0); gone < held || (h.Report != nil && h.Report.Call == judge.NotYet && gone < 40*time.Minute); gone += 10 * time.Second {
+		p.wait(10 * time.Second)
+		if h, err = p.shop.Hold(p.ctx, h.ID); err != nil {
+			return h, err
+		}
+	}
+	if purpose == "rig proof" {
+		err = event(trace.Release)
+		p.wait(5 * time.Second)
+	}
+	return h, err
+}

@@ -1,0 +1,105 @@
+// Package gauges is where readings come from. The stand-in is a simulated circuit
+// with a gauge on it that ships with the program, for the demo shop and practice;
+// everything it says is marked as simulated.
+package gauges
+
+import (
+	"fmt"
+	"hash/fnv"
+	"sort"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/physics"
+	"idlehiss/core/simulate"
+)
+
+// Spec is what a stand-in hides: how much air there is and what leaks. Written
+// quantities are SI.
+type Spec struct {
+	AirM3     float64 `json:"air_m3"`
+	Part      string  `json:"part"`       // where it leaks; "" for nowhere
+	LeakM3PeS float64 `json:"leak_m3_ps"` // standard flow at RefPa
+	RefPa     float64 `json:"ref_pa"`
+	NoisePa   float64 `json:"noise_pa"`
+}
+
+// Action is something done to the stand-in, seconds after its hold began.
+type Action struct {
+	AtS  float64
+	Kind string // a stroke, or a release
+}
+
+// Kinds of action that move the stand-in; others pass it by.
+const (
+	Stroke  = "stroke"
+	Release = "release"
+)
+
+// StandIn is one simulated gauge on one hold. Played from the same actions it
+// comes to the same pressures, so that it survives its process.
+type StandIn struct {
+	sim      *simulate.Sim
+	reader   simulate.Reader
+	strokeM3 float64
+	actions  []Action
+	next     int
+}
+
+// rigAirM3 is the air in a tester, its hose and adapter, dead-headed.
+const rigAirM3 = 150e-6
+
+// New makes a stand-in for a hold. A rig proof squeezes only the rig, whose
+// joints are sound.
+func New(holdID string, s Spec, c *circuit.Circuit, rigProof bool, strokeM3, digitPa, ambientPa float64, actions []Action) (*StandIn, error) {
+	if s.AirM3 <= 0 || strokeM3 <= 0 {
+		return nil, fmt.Errorf("a simulated gauge needs some air (%g m³) and a pump stroke (%g m³)", s.AirM3, strokeM3)
+	}
+	var sys simulate.System
+	if rigProof {
+		sys = simulate.System{AmbientPa: ambientPa, Chambers: []simulate.Chamber{{ID: "rig", GasM3: rigAirM3,
+			Gives: []simulate.Give{{M3PerPa: rigAirM3 * 0.012 / 100e3, TauS: 5}}}}}
+	} else {
+		leaks := map[string]float64{}
+		if s.Part != "" {
+			leaks[s.Part] = s.LeakM3PeS
+		}
+		var err error
+		if sys, err = simulate.FromCircuit(c, leaks, physics.Laminar, s.RefPa, ambientPa); err != nil {
+			return nil, err
+		}
+		for i := range sys.Chambers {
+			if sys.Chambers[i].ID == c.Tested().ID {
+				sys.Chambers[i].GasM3 = s.AirM3
+			}
+		}
+	}
+	sim, err := simulate.New(sys)
+	if err != nil {
+		return nil, err
+	}
+	seed := fnv.New64a()
+	seed.Write([]byte(holdID))
+	sort.SliceStable(actions, func(i, j int) bool { return actions[i].AtS < actions[j].AtS })
+	return &StandIn{sim: sim, strokeM3: strokeM3, actions: actions,
+		reader: simulate.Reader{StepPa: digitPa, NoisePa: s.NoisePa, Seed: seed.Sum64()}}, nil
+}
+
+// Do adds an action that has just happened.
+func (g *StandIn) Do(a Action) { g.actions = append(g.actions, a) }
+
+// Read lets time pass to atS (seconds after the hold began, never backwards) and
+// gives what the gauge shows as its n-th reading, Pa gauge.
+func (g *StandIn) Read(atS float64, n int) float64 {
+	for ; g.next < len(g.actions) && g.actions[g.next].AtS <= atS; g.next++ {
+		a := g.actions[g.next]
+		g.sim.Advance(a.AtS - g.sim.Now())
+		switch a.Kind {
+		case Stroke:
+			g.sim.Stroke(0, g.strokeM3)
+		case Release:
+			g.sim.Vent(0, true)
+		}
+	}
+	g.sim.Advance(atS - g.sim.Now())
+	return g.reader.Show(g.sim.GaugePa(0), n)
+}

@@ -1,0 +1,236 @@
+// Package logbook keeps machines, jobs, holds and readings in SQLite. Whatever is
+// acknowledged is committed first; nothing is deleted, later entries supersede.
+package logbook
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/gofrs/flock"
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the driver "sqlite"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Book is one data folder, held by one process.
+type Book struct {
+	db     *sql.DB
+	lock   *flock.Flock
+	folder string
+}
+
+// ErrInUse is wrapped when another process has the folder.
+var ErrInUse = errors.New("data folder in use")
+
+// File is the database's name in its folder.
+const File = "idlehiss.db"
+
+// Open takes the folder, makes it when it is absent, and brings the database up
+// to date. Before a migration the database is copied beside itself.
+func Open(ctx context.Context, folder string) (*Book, error) {
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return openWith(ctx, folder, steps)
+}
+
+func openWith(ctx context.Context, folder string, steps fs.FS) (*Book, error) {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	lock := flock.New(filepath.Join(folder, "lock"))
+	held, err := lock.TryLock()
+	if err != nil {
+		return nil, fmt.Errorf("the data folder cannot be locked: %w", err)
+	}
+	if !held {
+		return nil, fmt.Errorf("another idlehiss has %s open: stop it first, or choose another folder with --data (%w)", folder, ErrInUse)
+	}
+	b := &Book{lock: lock, folder: folder}
+	if err := b.open(ctx, steps); err != nil {
+		b.Close()
+		return nil, err
+	}
+	return b, nil
+}
+
+func (b *Book) open(ctx context.Context, steps fs.FS) error {
+	dsn := "file:" + filepath.Join(b.folder, File) + "?_txlock=immediate" +
+		"&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
+	db, err := sql.Open("sqlite", dsn)
+	if err != nil {
+		return err
+	}
+	b.db = db
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, steps)
+	if err != nil {
+		return err
+	}
+	version, err := provider.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("%s is not a logbook of this program: %w", filepath.Join(b.folder, File), err)
+	}
+	pending, err := provider.HasPending(ctx)
+	if err != nil {
+		return err
+	}
+	if pending && version > 0 {
+		if err := b.copyTo(ctx, fmt.Sprintf("before-migration-from-%d.db", version)); err != nil {
+			return fmt.Errorf("the database could not be copied before its migration, so it was left alone: %w", err)
+		}
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("the database could not be brought up to date: %w", err)
+	}
+	return nil
+}
+
+// copyTo writes the whole database aside and renames it into place.
+func (b *Book) copyTo(ctx context.Context, name string) error {
+	final := filepath.Join(b.folder, name)
+	aside := final + ".part"
+	if err := os.Remove(aside); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if _, err := b.db.ExecContext(ctx, "VACUUM INTO ?", aside); err != nil {
+		return err
+	}
+	return os.Rename(aside, final)
+}
+
+// Close lets the folder go.
+func (b *Book) Close() error {
+	var err error
+	if b.db != nil {
+		err = b.db.Close()
+	}
+	return errors.Join(err, b.lock.Unlock())
+}
+
+// Stamp is what every entry carries.
+type Stamp struct {
+	ID     string
+	At     time.Time
+	By     string
+	Device string
+}
+
+// Tx is a write in the making. All of it lands or none.
+type Tx struct {
+	ctx context.Context
+	tx  *sql.Tx
+}
+
+// ErrChanged is wrapped when an id comes again with another content.
+var ErrChanged = errors.New("this id was used for something else")
+
+// Write runs fn in one transaction and keeps its answer under the client's id:
+// the same id with the same content is answered the same without running fn
+// again; with another content it is refused. The answer is committed on return.
+func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
+	digest := sha256.Sum256(content)
+	tx, err := b.db.BeginTx(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	defer tx.Rollback()
+	var had []byte
+	var answer string
+	switch err := tx.QueryRowContext(ctx, "SELECT digest, answer FROM entry WHERE id = ?", s.ID).Scan(&had, &answer); {
+	case err == nil:
+		if !bytes.Equal(had, digest[:]) {
+			return nil, fmt.Errorf("the entry %s is already in the book with another content: make a new id for a new entry (%w)", s.ID, ErrChanged)
+		}
+		return json.RawMessage(answer), nil
+	case !errors.Is(err, sql.ErrNoRows):
+		return nil, err
+	}
+	value, err := fn(&Tx{ctx, tx})
+	if err != nil {
+		return nil, err
+	}
+	raw, err := json.Marshal(value)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := tx.ExecContext(ctx, "INSERT INTO entry(id, digest, at, by, device, answer) VALUES (?,?,?,?,?,?)", s.ID, digest[:], micro(s.At), s.By, s.Device, string(raw)); err != nil {
+		return nil, err
+	}
+	return raw, tx.Commit()
+}
+
+// Batch runs fn in one transaction without a client's id: for what the server
+// itself takes down, such as a gauge's stream.
+func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error {
+	tx, err := b.db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := fn(&Tx{ctx, tx}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+func (t *Tx) exec(query string, args ...any) error {
+	_, err := t.tx.ExecContext(t.ctx, query, args...)
+	return err
+}
+
+// Setting reads a named value; "" when there is none.
+func (b *Book) Setting(ctx context.Context, name string) (string, error) {
+	var v string
+	err := b.db.QueryRowContext(ctx, "SELECT value FROM setting WHERE name = ?", name).Scan(&v)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", nil
+	}
+	return v, err
+}
+
+// SetSetting keeps a named value.
+func (t *Tx) SetSetting(name, value string) error {
+	return t.exec("INSERT INTO setting(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value = excluded.value", name, value)
+}
+
+func micro(t time.Time) int64 { return t.UnixMicro() }
+
+func moment(us int64) time.Time { return time.UnixMicro(us).UTC() }
+
+func microOrNull(t *time.Time) any {
+	if t == nil {
+		return nil
+	}
+	return micro(*t)
+}
+
+func momentOrNil(us sql.NullInt64) *time.Time {
+	if !us.Valid {
+		return nil
+	}
+	m := moment(us.Int64)
+	return &m
+}
+
+// ErrNotFound is wrapped when an id names nothing.
+var ErrNotFound = errors.New("not in the book")
+
+func missing(what, id string, err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return fmt.Errorf("there is no %s %s (%w)", what, id, ErrNotFound)
+	}
+	return err
+}

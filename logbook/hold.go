@@ -1,0 +1,208 @@
+package logbook
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"time"
+)
+
+// Hold is one pressurisation of one chamber by one rig, from the first stroke to
+// the release.
+type Hold struct {
+	Stamp
+	JobID      string
+	Purpose    string // rig proof | test | repeat | retest
+	Condition  string
+	Chamber    string
+	Rig        json.RawMessage // snapshot: gauge, pump, target, allowance
+	State      string          // pumping | holding | ended
+	IsolatedAt *time.Time
+	EndedAt    *time.Time
+	LaidBy     bool
+	Simulated  bool
+}
+
+// Reading is one value as read. Hold, gauge and sequence are its key.
+type Reading struct {
+	HoldID string
+	Gauge  int
+	Seq    int
+	At     time.Time
+	Value  float64
+	Unit   string
+	How    string
+	By     string
+	Device string
+	Struck string // the reason; "" while it stands
+}
+
+// Event happened at its own time.
+type Event struct {
+	Stamp
+	HoldID     string
+	Kind       string
+	PressurePa *float64
+}
+
+// Gap is a stretch known to be without readings.
+type Gap struct {
+	HoldID   string
+	From, To time.Time
+	Why      string
+}
+
+// Call is what was said of a hold, by which judge, on which readings. Immutable.
+type Call struct {
+	Stamp
+	HoldID  string
+	Judge   string
+	Call    string
+	LastSeq int
+	Report  json.RawMessage
+}
+
+// AddHold begins a hold.
+func (t *Tx) AddHold(h Hold) error {
+	return t.exec(`INSERT INTO hold(id, at, by, device, job_id, purpose, condition, chamber, rig, state, simulated) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+		h.ID, micro(h.At), h.By, h.Device, h.JobID, h.Purpose, h.Condition, h.Chamber, string(h.Rig), h.State, h.Simulated)
+}
+
+// SaveHold keeps a hold's state and its rig, which gains the trapped air and the
+// allowance it makes when the supply is shut.
+func (t *Tx) SaveHold(h Hold) error {
+	return t.exec("UPDATE hold SET state = ?, isolated_at = ?, ended_at = ?, laid_by = ?, rig = ? WHERE id = ?",
+		h.State, microOrNull(h.IsolatedAt), microOrNull(h.EndedAt), h.LaidBy, string(h.Rig), h.ID)
+}
+
+const holdColumns = "id, at, by, device, job_id, purpose, condition, chamber, rig, state, isolated_at, ended_at, laid_by, simulated"
+
+func (b *Book) holds(ctx context.Context, where string, args ...any) ([]Hold, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT "+holdColumns+" FROM hold "+where, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Hold{}
+	for rows.Next() {
+		var h Hold
+		var at int64
+		var rig string
+		var isolated, ended sql.NullInt64
+		if err := rows.Scan(&h.ID, &at, &h.By, &h.Device, &h.JobID, &h.Purpose, &h.Condition, &h.Chamber, &rig, &h.State, &isolated, &ended, &h.LaidBy, &h.Simulated); err != nil {
+			return nil, err
+		}
+		h.At, h.IsolatedAt, h.EndedAt, h.Rig = moment(at), momentOrNil(isolated), momentOrNil(ended), json.RawMessage(rig)
+		out = append(out, h)
+	}
+	return out, rows.Err()
+}
+
+// Hold reads one.
+func (b *Book) Hold(ctx context.Context, id string) (Hold, error) {
+	hs, err := b.holds(ctx, "WHERE id = ?", id)
+	if err == nil && len(hs) == 0 {
+		err = sql.ErrNoRows
+	}
+	if err != nil {
+		return Hold{}, missing("hold", id, err)
+	}
+	return hs[0], nil
+}
+
+// RunningHolds reads all that have not ended, in order of start.
+func (b *Book) RunningHolds(ctx context.Context) ([]Hold, error) {
+	return b.holds(ctx, "WHERE state <> 'ended' ORDER BY at")
+}
+
+// HoldsOf reads a job's holds in order of start.
+func (b *Book) HoldsOf(ctx context.Context, jobID string) ([]Hold, error) {
+	return b.holds(ctx, "WHERE job_id = ? ORDER BY at", jobID)
+}
+
+// AddReadings takes down readings; a key that is already there is refused.
+func (t *Tx) AddReadings(rs ...Reading) error {
+	stmt, err := t.tx.PrepareContext(t.ctx, "INSERT INTO reading(hold_id, gauge, seq, at, value, unit, how, by, device) VALUES (?,?,?,?,?,?,?,?,?)")
+	if err != nil {
+		return err
+	}
+	defer stmt.Close()
+	for _, r := range rs {
+		if _, err := stmt.ExecContext(t.ctx, r.HoldID, r.Gauge, r.Seq, micro(r.At), r.Value, r.Unit, r.How, r.By, r.Device); err != nil {
+			return fmt.Errorf("reading %d of gauge %d: %w", r.Seq, r.Gauge, err)
+		}
+	}
+	return nil
+}
+
+// Strike marks a reading as not to be used, with the reason. It stays in the book.
+func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
+	res, err := t.tx.ExecContext(t.ctx, "UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND struck = ''", reason, holdID, gauge, seq)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return fmt.Errorf("there is no standing reading %d of gauge %d to strike out (%w)", seq, gauge, ErrNotFound)
+	}
+	return nil
+}
+
+// Readings reads a hold's in order of time, struck ones too.
+func (b *Book) Readings(ctx context.Context, holdID string) ([]Reading, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT hold_id, at, gauge, seq, value, unit, how, by, device, struck FROM reading WHERE hold_id = ? ORDER BY at, seq", holdID)
+	return collect(rows, err, func(r *Reading, at *int64) []any {
+		return []any{&r.HoldID, at, &r.Gauge, &r.Seq, &r.Value, &r.Unit, &r.How, &r.By, &r.Device, &r.Struck}
+	}, func(r *Reading, at int64) { r.At = moment(at) })
+}
+
+// AddEvent takes down an event.
+func (t *Tx) AddEvent(e Event) error {
+	return t.exec("INSERT INTO event(id, at, by, device, hold_id, kind, pressure_pa) VALUES (?,?,?,?,?,?,?)", e.ID, micro(e.At), e.By, e.Device, e.HoldID, e.Kind, e.PressurePa)
+}
+
+// Events reads a hold's in order of time.
+func (b *Book) Events(ctx context.Context, holdID string) ([]Event, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, hold_id, kind, pressure_pa FROM event WHERE hold_id = ? ORDER BY at, rowid", holdID)
+	return collect(rows, err, func(e *Event, at *int64) []any {
+		return []any{&e.ID, at, &e.By, &e.Device, &e.HoldID, &e.Kind, &e.PressurePa}
+	}, func(e *Event, at int64) { e.At = moment(at) })
+}
+
+// AddGap notes a stretch without readings; noted again it grows.
+func (t *Tx) AddGap(g Gap) error {
+	return t.exec("INSERT INTO gap(hold_id, from_at, to_at, why) VALUES (?,?,?,?) ON CONFLICT(hold_id, from_at) DO UPDATE SET to_at = max(to_at, excluded.to_at)", g.HoldID, micro(g.From), micro(g.To), g.Why)
+}
+
+// Gaps reads a hold's.
+func (b *Book) Gaps(ctx context.Context, holdID string) ([]Gap, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT hold_id, from_at, to_at, why FROM gap WHERE hold_id = ? ORDER BY from_at", holdID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Gap{}
+	for rows.Next() {
+		var g Gap
+		var from, to int64
+		if err := rows.Scan(&g.HoldID, &from, &to, &g.Why); err != nil {
+			return nil, err
+		}
+		g.From, g.To = moment(from), moment(to)
+		out = append(out, g)
+	}
+	return out, rows.Err()
+}
+
+// AddCall takes down a call.
+func (t *Tx) AddCall(c Call) error {
+	return t.exec("INSERT INTO call(id, at, by, device, hold_id, judge, call, last_seq, report) VALUES (?,?,?,?,?,?,?,?,?)", c.ID, micro(c.At), c.By, c.Device, c.HoldID, c.Judge, c.Call, c.LastSeq, string(c.Report))
+}
+
+// Calls reads a hold's, first to last.
+func (b *Book) Calls(ctx context.Context, holdID string) ([]Call, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE hold_id = ? ORDER BY at, rowid", holdID)
+	return collect(rows, err, func(c *Call, at *int64) []any {
+		return []any{&c.ID, at, &c.By, &c.Device, &c.HoldID, &c.Judge, &c.Call, &c.LastSeq, (*[]byte)(&c.Report)}
+	}, func(c *Call, at int64) { c.At = moment(at) })
+}

@@ -1,0 +1,242 @@
+package logbook
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+)
+
+// Machine stands on the bench or the rails; it lasts for ever.
+type Machine struct {
+	Stamp
+	Name string
+	Note string
+}
+
+// Job is one complaint or routine on one machine.
+type Job struct {
+	Stamp
+	MachineID string
+	Machine   string // its name
+	Complaint string
+	Snapshot  json.RawMessage // circuit and schools as used
+	Hash      string
+	State     string // open | closed | abandoned
+	EndedAt   *time.Time
+	Call      string
+	LossMLH   *float64
+	Found     string
+	Simulated bool
+}
+
+// Fact is a sentence with value, source and time; superseded, never edited.
+type Fact struct {
+	Stamp
+	JobID        string
+	Subject      string
+	Stage        string
+	Sentence     string
+	Source       string // mark | strokes | proof | fit | eyes | typed
+	Value        json.RawMessage
+	SupersededBy string
+}
+
+// Observation is what was seen at a part, or not.
+type Observation struct {
+	Stamp
+	JobID      string
+	Part       string
+	Method     string
+	Seen       bool
+	Class      string
+	PressurePa *float64
+	Note       string
+}
+
+// Kit is a gauge or a pump of the shop.
+type Kit struct {
+	Stamp
+	Kind string
+	Body json.RawMessage
+}
+
+// MachineNamed finds a machine by name, or makes it under the given stamp.
+func (t *Tx) MachineNamed(s Stamp, name string) (Machine, error) {
+	var m Machine
+	var at int64
+	err := t.tx.QueryRowContext(t.ctx, "SELECT id, at, by, device, name, note FROM machine WHERE name = ?", name).Scan(&m.ID, &at, &m.By, &m.Device, &m.Name, &m.Note)
+	if err == nil {
+		m.At = moment(at)
+		return m, nil
+	}
+	if err != sql.ErrNoRows {
+		return m, err
+	}
+	m = Machine{Stamp: s, Name: name}
+	return m, t.exec("INSERT INTO machine(id, at, by, device, name, note) VALUES (?,?,?,?,?,?)", s.ID, micro(s.At), s.By, s.Device, name, "")
+}
+
+// Machines lists names that begin or contain the words, latest used first.
+func (b *Book) Machines(ctx context.Context, like string, most int) ([]Machine, error) {
+	rows, err := b.db.QueryContext(ctx, `SELECT m.id, m.at, m.by, m.device, m.name, m.note FROM machine m
+		WHERE m.name LIKE ? ESCAPE '\' ORDER BY (SELECT max(at) FROM job WHERE machine_id = m.id) DESC LIMIT ?`, "%"+likeEscape(like)+"%", most)
+	return collect(rows, err, func(m *Machine, at *int64) []any {
+		return []any{&m.ID, at, &m.By, &m.Device, &m.Name, &m.Note}
+	}, func(m *Machine, at int64) { m.At = moment(at) })
+}
+
+func likeEscape(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}
+
+// collect reads rows whose second column is a time.
+func collect[T any](rows *sql.Rows, err error, into func(*T, *int64) []any, done func(*T, int64)) ([]T, error) {
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []T{}
+	for rows.Next() {
+		var v T
+		var at int64
+		if err := rows.Scan(into(&v, &at)...); err != nil {
+			return nil, err
+		}
+		done(&v, at)
+		out = append(out, v)
+	}
+	return out, rows.Err()
+}
+
+// AddJob begins a job.
+func (t *Tx) AddJob(j Job) error {
+	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot, snapshot_hash, state, simulated) VALUES (?,?,?,?,?,?,?,?,'open',?)`,
+		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, string(j.Snapshot), j.Hash, j.Simulated); err != nil {
+		return err
+	}
+	return t.exec("INSERT INTO job_words(job_id, words) VALUES (?,?)", j.ID, "")
+}
+
+// Index sets the words a job is found by.
+func (t *Tx) Index(jobID string, words ...string) error {
+	return t.exec("UPDATE job_words SET words = ? WHERE job_id = ?", strings.Join(words, " "), jobID)
+}
+
+// Summarise keeps what the book shows of a job.
+func (t *Tx) Summarise(jobID, call string, lossMLH *float64, found string) error {
+	return t.exec("UPDATE job SET call = ?, loss_ml_h = ?, found = ? WHERE id = ?", call, lossMLH, found, jobID)
+}
+
+// MarkSimulated marks a job as simulated, for ever.
+func (t *Tx) MarkSimulated(jobID string) error {
+	return t.exec("UPDATE job SET simulated = 1 WHERE id = ?", jobID)
+}
+
+// EndJob closes or abandons.
+func (t *Tx) EndJob(jobID, state string, at time.Time) error {
+	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
+}
+
+const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, j.snapshot, j.snapshot_hash, j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated`
+
+func scanJob(row interface{ Scan(...any) error }) (Job, error) {
+	var j Job
+	var at int64
+	var ended sql.NullInt64
+	var loss sql.NullFloat64
+	var snapshot string
+	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &snapshot, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated)
+	j.At, j.EndedAt, j.Snapshot = moment(at), momentOrNil(ended), json.RawMessage(snapshot)
+	if loss.Valid {
+		j.LossMLH = &loss.Float64
+	}
+	return j, err
+}
+
+// Job reads one.
+func (b *Book) Job(ctx context.Context, id string) (Job, error) {
+	j, err := scanJob(b.db.QueryRowContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id WHERE j.id = ?", id))
+	return j, missing("job", id, err)
+}
+
+// Jobs reads those in a state, latest first.
+func (b *Book) Jobs(ctx context.Context, state string, most int) ([]Job, error) {
+	return b.jobs(ctx, "WHERE j.state = ? ORDER BY j.at DESC LIMIT ?", state, most)
+}
+
+// Search finds jobs whose machine, complaint, findings or call carry all the
+// words, the last one perhaps unfinished; no words find the latest.
+func (b *Book) Search(ctx context.Context, words string, most int) ([]Job, error) {
+	var terms []string
+	for _, w := range strings.Fields(words) {
+		terms = append(terms, `"`+strings.ReplaceAll(w, `"`, `""`)+`"*`)
+	}
+	if len(terms) == 0 {
+		return b.jobs(ctx, "ORDER BY j.at DESC LIMIT ?", most)
+	}
+	return b.jobs(ctx, "WHERE j.id IN (SELECT job_id FROM job_words WHERE job_words MATCH ?) ORDER BY j.at DESC LIMIT ?", strings.Join(terms, " "), most)
+}
+
+func (b *Book) jobs(ctx context.Context, where string, args ...any) ([]Job, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id "+where, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Job{}
+	for rows.Next() {
+		j, err := scanJob(rows)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, j)
+	}
+	return out, rows.Err()
+}
+
+// AddFact takes down a fact; the standing one on the same subject is superseded.
+func (t *Tx) AddFact(f Fact) error {
+	if err := t.exec(`INSERT INTO fact(id, at, by, device, job_id, subject, stage, sentence, source, value) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+		f.ID, micro(f.At), f.By, f.Device, f.JobID, f.Subject, f.Stage, f.Sentence, f.Source, string(f.Value)); err != nil {
+		return fmt.Errorf("fact on %s: %w", f.Subject, err)
+	}
+	return t.exec("UPDATE fact SET superseded_by = ? WHERE job_id = ? AND subject = ? AND id <> ? AND superseded_by IS NULL", f.ID, f.JobID, f.Subject, f.ID)
+}
+
+// Facts reads all of a job's facts in order of time, superseded ones too.
+func (b *Book) Facts(ctx context.Context, jobID string) ([]Fact, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id = ? ORDER BY at, rowid", jobID)
+	return collect(rows, err, func(f *Fact, at *int64) []any {
+		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
+	}, func(f *Fact, at int64) { f.At = moment(at) })
+}
+
+// AddObservation takes down what was seen.
+func (t *Tx) AddObservation(o Observation) error {
+	return t.exec(`INSERT INTO observation(id, at, by, device, job_id, part, method, seen, class, pressure_pa, note) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+		o.ID, micro(o.At), o.By, o.Device, o.JobID, o.Part, o.Method, o.Seen, o.Class, o.PressurePa, o.Note)
+}
+
+// Observations reads a job's in order of time.
+func (b *Book) Observations(ctx context.Context, jobID string) ([]Observation, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, method, seen, class, pressure_pa, note FROM observation WHERE job_id = ? ORDER BY at, rowid", jobID)
+	return collect(rows, err, func(o *Observation, at *int64) []any {
+		return []any{&o.ID, at, &o.By, &o.Device, &o.JobID, &o.Part, &o.Method, &o.Seen, &o.Class, &o.PressurePa, &o.Note}
+	}, func(o *Observation, at int64) { o.At = moment(at) })
+}
+
+// AddKit takes a gauge or pump into the shop's kit.
+func (t *Tx) AddKit(k Kit) error {
+	return t.exec("INSERT INTO kit(id, at, by, device, kind, body) VALUES (?,?,?,?,?,?)", k.ID, micro(k.At), k.By, k.Device, k.Kind, string(k.Body))
+}
+
+// Kit lists the shop's gauges or pumps, first come first.
+func (b *Book) Kit(ctx context.Context, kind string) ([]Kit, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, kind, body FROM kit WHERE kind = ? ORDER BY at, rowid", kind)
+	return collect(rows, err, func(k *Kit, at *int64) []any {
+		return []any{&k.ID, at, &k.By, &k.Device, &k.Kind, (*[]byte)(&k.Body)}
+	}, func(k *Kit, at int64) { k.At = moment(at) })
+}

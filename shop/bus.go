@@ -1,0 +1,85 @@
+package shop
+
+import (
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+)
+
+// Message is one line of the event stream. Its id lets a page resume.
+type Message struct {
+	ID   string
+	Kind string // hold | job | bench | reset
+	Body json.RawMessage
+}
+
+// bus sends messages to every open page and keeps the latest for those that
+// come back. Pages that fall behind are told to start over.
+type bus struct {
+	mu    sync.Mutex
+	boot  string
+	n     int
+	kept  []Message
+	pages map[chan Message]bool
+}
+
+const (
+	busKeeps = 4096
+	pageRoom = 1024
+)
+
+func newBus() *bus {
+	return &bus{boot: strconv.FormatInt(time.Now().UnixNano(), 36), pages: map[chan Message]bool{}}
+}
+
+func (b *bus) send(kind string, body any) {
+	raw, err := json.Marshal(body)
+	if err != nil {
+		return // only our own view types come here, and they all marshal
+	}
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.n++
+	m := Message{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: kind, Body: raw}
+	if b.kept = append(b.kept, m); len(b.kept) > 2*busKeeps {
+		b.kept = append([]Message(nil), b.kept[busKeeps:]...)
+	}
+	for page := range b.pages {
+		select {
+		case page <- m:
+		default:
+			delete(b.pages, page)
+			close(page)
+		}
+	}
+}
+
+// open gives a page's channel, first what it missed since the id it last saw.
+func (b *bus) open(last string) (missed []Message, page chan Message, done func()) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	page = make(chan Message, pageRoom)
+	b.pages[page] = true
+	done = func() {
+		b.mu.Lock()
+		defer b.mu.Unlock()
+		if b.pages[page] {
+			delete(b.pages, page)
+			close(page)
+		}
+	}
+	boot, num, _ := strings.Cut(last, "-")
+	seen, err := strconv.Atoi(num)
+	first := b.n - len(b.kept)
+	switch {
+	case last == "":
+	case err != nil || boot != b.boot || seen < first || seen > b.n:
+		missed = []Message{{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: "reset", Body: json.RawMessage("{}")}}
+	default:
+		missed = append(missed, b.kept[seen-first:]...)
+	}
+	return missed, page, done
+}

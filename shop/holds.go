@@ -1,0 +1,443 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"idlehiss/core/quantity"
+	"idlehiss/core/trace"
+	"idlehiss/gauges"
+	"idlehiss/logbook"
+)
+
+// StartHold is what a page says to begin a hold.
+type StartHold struct {
+	Write
+	Purpose   string `json:"purpose" enum:"rig proof,test,repeat"`
+	Condition string `json:"condition,omitempty" maxLength:"120"`
+}
+
+// HoldEvent is something done or heard during a hold.
+type HoldEvent struct {
+	Write
+	Kind string `json:"kind" maxLength:"80" doc:"stroke, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
+}
+
+// TypedReading is one reading by a person.
+type TypedReading struct {
+	Write
+	Value float64 `json:"value" doc:"as read, in the gauge's unit"`
+	How   string  `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
+}
+
+// StrikeOut takes a reading out of the reckoning; it stays in the book.
+type StrikeOut struct {
+	Write
+	Seq    int    `json:"seq" minimum:"0" doc:"which reading; 0: the last one typed"`
+	Reason string `json:"reason,omitempty" maxLength:"120"`
+}
+
+// LayBy is a hold left to run on by itself, or picked up again.
+type LayBy struct {
+	Write
+	LaidBy bool `json:"laid_by"`
+}
+
+// Ack is the answer to a write on a hold: the sequence it got and the hold now.
+type Ack struct {
+	Seq int `json:"seq"`
+}
+
+// Start begins a hold on a job's rig.
+func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView, error) {
+	j, err := s.openJob(ctx, jobID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	sn, err := snapshotOf(j)
+	if err != nil {
+		return HoldView{}, err
+	}
+	p, err := s.planOf(ctx, j, sn)
+	if err != nil {
+		return HoldView{}, err
+	}
+	if p == nil {
+		return HoldView{}, conflict("the limit is not known yet: enter the mark on the %s before anything is pumped up", sn.Circuit.Mark.On)
+	}
+	holds, err := s.book.HoldsOf(ctx, jobID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	proven := false
+	for _, h := range holds {
+		if h.State != "ended" && h.ID != in.ID {
+			return HoldView{}, conflict("a hold of this job is still running: bleed it down first")
+		}
+		if h.Purpose == "rig proof" {
+			calls, err := s.book.Calls(ctx, h.ID)
+			if err != nil {
+				return HoldView{}, err
+			}
+			proven = len(calls) > 0 && calls[len(calls)-1].Call == "tight"
+		}
+	}
+	pumps, err := s.Pumps(ctx)
+	if err != nil {
+		return HoldView{}, err
+	}
+	r := rig{Gauge: p.Gauge, Pump: pumps[0], Target: p.Target, Limit: p.Weakest, Wanted: p.wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
+	kit, err := s.gauge(ctx, p.Gauge.ID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	r.StandIn = kit.StandIn
+	raw, err := json.Marshal(r)
+	if err != nil {
+		return HoldView{}, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	h, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (logbook.Hold, error) {
+		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: in.Purpose, Condition: in.Condition, Chamber: sn.Circuit.Tested().ID, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
+		if h.Simulated {
+			if err := tx.MarkSimulated(jobID); err != nil {
+				return h, err
+			}
+		}
+		return h, tx.AddHold(h)
+	})
+	if err != nil {
+		return HoldView{}, err
+	}
+	if !ran {
+		return s.holdView(ctx, h.ID)
+	}
+	l, err := s.load(ctx, h)
+	if err != nil {
+		return HoldView{}, err
+	}
+	if in.Purpose == "rig proof" {
+		l.rig.Allowance = l.allowance()
+	}
+	if err := s.attach(l); err != nil {
+		return HoldView{}, err
+	}
+	s.live[h.ID] = l
+	s.bus.send("job", map[string]string{"id": jobID})
+	s.show(l)
+	return s.viewOf(l, true), nil
+}
+
+// running finds a hold that still takes entries.
+func (s *Shop) running(ctx context.Context, id string) (*live, error) {
+	if l, ok := s.live[id]; ok {
+		return l, nil
+	}
+	if _, err := s.book.Hold(ctx, id); err != nil {
+		return nil, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	return nil, conflict("this hold has ended: nothing more is taken down on it. Begin a repeat to go on")
+}
+
+// Event takes down what was done or heard.
+func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.running(ctx, holdID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	if in.Kind == "" {
+		return HoldView{}, refuse("kind", "say what happened")
+	}
+	st := s.stamp(in.Write)
+	if l.stand != nil {
+		// The simulated gauge has already lived up to its last reading.
+		st.At = s.clock.Now()
+	}
+	before := *l
+	switch in.Kind {
+	case trace.Isolate:
+		if l.hold.State == "holding" {
+			return HoldView{}, conflict("the supply is already shut; note a top-up if more was pumped in")
+		}
+	case trace.TopUp:
+		if l.hold.State != "holding" {
+			return HoldView{}, conflict("a top-up belongs into a hold; shut the supply first")
+		}
+	}
+	var extra []logbook.Reading
+	_, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (Ack, error) {
+		e := logbook.Event{Stamp: st, HoldID: holdID, Kind: in.Kind}
+		if n := len(l.readings); n > 0 {
+			pa := l.traced(l.readings[n-1]).GaugePa
+			e.PressurePa = &pa
+		}
+		if err := tx.AddEvent(e); err != nil {
+			return Ack{}, err
+		}
+		l.events = append(slices.Clone(l.events), e)
+		if l.stand != nil {
+			l.stand.Do(gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
+			if e.Kind == trace.Stroke {
+				extra = []logbook.Reading{l.standReading(e.At, l.lastSeq()+1)}
+				if err := tx.AddReadings(extra...); err != nil {
+					return Ack{}, err
+				}
+				l.readings = append(l.readings, extra...)
+			}
+		}
+		switch e.Kind {
+		case trace.Isolate:
+			l.hold.State, l.hold.IsolatedAt = "holding", &e.At
+			l.settle()
+		case trace.Release:
+			l.hold.State, l.hold.EndedAt = "ended", &e.At
+		default:
+			return Ack{}, nil
+		}
+		raw, err := json.Marshal(l.rig)
+		if err != nil {
+			return Ack{}, err
+		}
+		l.hold.Rig = raw
+		return Ack{}, tx.SaveHold(l.hold)
+	})
+	if err != nil {
+		*l = before
+		if back := s.attach(l); back != nil {
+			return HoldView{}, errors.Join(err, back)
+		}
+		return HoldView{}, err
+	}
+	if ran {
+		if err := l.rebuild(); err != nil {
+			return HoldView{}, err
+		}
+		if in.Kind == trace.Release {
+			if err := s.end(ctx, l); err != nil {
+				return HoldView{}, err
+			}
+		}
+		if in.Kind == trace.Isolate || in.Kind == trace.Release {
+			s.bus.send("job", map[string]string{"id": l.hold.JobID})
+		}
+		s.show(l)
+	}
+	return s.viewOf(l, true), nil
+}
+
+// end makes the last call on the whole hold and lets it go from memory.
+func (s *Shop) end(ctx context.Context, l *live) error {
+	if l.report != nil && l.hold.IsolatedAt != nil {
+		if err := s.callIfMade(ctx, l); err != nil {
+			return err
+		}
+	}
+	delete(s.live, l.hold.ID)
+	return nil
+}
+
+// Reading takes down a reading by a person.
+func (s *Shop) Reading(ctx context.Context, holdID string, in TypedReading) (HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.running(ctx, holdID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	ring, u := l.rig.Gauge.Ring()
+	if math.IsNaN(in.Value) || in.Value < ring.From-(ring.To-ring.From)*0.02 || in.Value > ring.To*1.02 {
+		return HoldView{}, refuse("value", "%v %s is off this gauge's face, which runs from %v to %v", in.Value, u.Symbol, ring.From, ring.To)
+	}
+	if l.stand != nil {
+		return HoldView{}, conflict("this hold's simulated gauge speaks for itself; readings are not typed on it")
+	}
+	ack, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+		at := st.At
+		if at.Before(l.hold.At) {
+			at = l.hold.At
+		}
+		r := logbook.Reading{HoldID: holdID, Gauge: 1, Seq: l.lastSeq() + 1, At: at, Value: in.Value, Unit: u.Symbol, How: in.How, By: st.By, Device: st.Device}
+		if err := tx.AddReadings(r); err != nil {
+			return Ack{}, err
+		}
+		l.readings = append(l.readings, r)
+		return Ack{Seq: r.Seq}, nil
+	})
+	if err != nil {
+		l.readings = slices.DeleteFunc(l.readings, func(r logbook.Reading) bool { return r.Seq == ack.Seq && ack.Seq > 0 })
+		return HoldView{}, err
+	}
+	if ran {
+		if err := s.judgeAnew(ctx, l); err != nil {
+			return HoldView{}, err
+		}
+	}
+	return s.viewOf(l, true), nil
+}
+
+// judgeAnew rebuilds after a typed entry, which may lie a little in the past.
+func (s *Shop) judgeAnew(ctx context.Context, l *live) error {
+	if err := l.rebuild(); err != nil {
+		return err
+	}
+	if l.hold.State == "holding" {
+		if err := s.callIfMade(ctx, l); err != nil {
+			return err
+		}
+	}
+	s.show(l)
+	return nil
+}
+
+// Strike takes a wrong press out.
+func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.running(ctx, holdID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	at := -1
+	for i := len(l.readings) - 1; i >= 0; i-- {
+		r := l.readings[i]
+		if r.Struck == "" && (in.Seq == r.Seq || in.Seq == 0 && r.By != "gauge") {
+			at = i
+			break
+		}
+	}
+	if at < 0 {
+		return HoldView{}, refuse("seq", "there is no standing reading to strike out")
+	}
+	reason := in.Reason
+	if reason == "" {
+		reason = "wrong press"
+	}
+	_, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (Ack, error) {
+		return Ack{Seq: l.readings[at].Seq}, tx.Strike(holdID, 1, l.readings[at].Seq, reason)
+	})
+	if err != nil {
+		return HoldView{}, err
+	}
+	if ran {
+		l.readings[at].Struck = reason
+		if err := s.judgeAnew(ctx, l); err != nil {
+			return HoldView{}, err
+		}
+	}
+	return s.viewOf(l, true), nil
+}
+
+// LayBy lets a hold run on without its person, or picks it up again.
+func (s *Shop) LayBy(ctx context.Context, holdID string, in LayBy) (HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.running(ctx, holdID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	h := l.hold
+	h.LaidBy = in.LaidBy
+	if _, _, err = put(ctx, s, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (Ack, error) { return Ack{}, tx.SaveHold(h) }); err != nil {
+		return HoldView{}, err
+	}
+	l.hold = h
+	s.show(l)
+	return s.viewOf(l, true), nil
+}
+
+// Hold gives a hold with its whole trace, thinned for the screen.
+func (s *Shop) Hold(ctx context.Context, id string) (HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.holdView(ctx, id)
+}
+
+func (s *Shop) holdView(ctx context.Context, id string) (HoldView, error) {
+	l, err := s.find(ctx, id)
+	if err != nil {
+		return HoldView{}, err
+	}
+	return s.viewOf(l, true), nil
+}
+
+func (s *Shop) find(ctx context.Context, id string) (*live, error) {
+	if l, ok := s.live[id]; ok {
+		return l, nil
+	}
+	h, err := s.book.Hold(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return nil, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.load(ctx, h)
+}
+
+// Export is a hold as a trace whose judge line carries all that was asked, with
+// comment lines to stand above it.
+func (s *Shop) Export(ctx context.Context, id string) (*trace.Trace, []string, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.find(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	tr, notes := l.export()
+	return tr, notes, nil
+}
+
+// ExportHold is Export on a book that no shop has open.
+func ExportHold(ctx context.Context, book *logbook.Book, id string) (*trace.Trace, []string, error) {
+	return (&Shop{book: book, live: map[string]*live{}}).Export(ctx, id)
+}
+
+func (l *live) export() (*trace.Trace, []string) {
+	tr := l.trace()
+	tr.Settings = l.settings()
+	notes := []string{fmt.Sprintf("%s, %s, %s", l.machine, l.hold.Purpose, l.hold.At.Format(time.RFC3339))}
+	if l.hold.Simulated {
+		notes = append(notes, "simulated")
+	}
+	return tr, notes
+}
+
+// settings are the judge's flags for this hold.
+func (l *live) settings() string {
+	q := l.question()
+	num := func(v float64) string { return fmt.Sprintf("%.10g", v) }
+	out := fmt.Sprintf("--limit '%skPa in 1min' --ambient %skPa --at=%skPa", num(q.LimitPaPerS*60/1e3), num(q.AmbientPa/1e3), num(*q.AtPa/1e3))
+	if q.GasM3 > 0 {
+		out += fmt.Sprintf(" --gas '%sL ± %sL'", num(q.GasM3*1e3), num(q.GasSE*1e3))
+	}
+	if d := q.Gauge.DivisionPa; d > 0 {
+		out += fmt.Sprintf(" --division %skPa", num(d/1e3))
+	} else {
+		out += fmt.Sprintf(" --digital %skPa", num(q.Gauge.DigitalPa/1e3))
+	}
+	if c := q.Gauge.ClassPercent; c > 0 {
+		out += " --class " + num(c)
+	}
+	return out
+}
+
+// shown writes a pressure in the gauge's unit and in the other one.
+func (l *live) shown(pa, digitPa float64) Shown { return Show(pa, digitPa, l.unit) }
+
+// Show writes a pressure in a unit, and beside it in kPa, or in psi where the
+// gauge itself is in kPa.
+func Show(pa, digitPa float64, u quantity.Unit) Shown {
+	other := quantity.MustNamed("kPa", quantity.Pressure)
+	if u.Symbol == other.Symbol {
+		other = quantity.MustNamed("psi", quantity.Pressure)
+	}
+	return Shown{Pa: pa, Text: u.Figure(pa, digitPa), Unit: u.Symbol, Other: other.Show(pa, math.Max(digitPa, other.Factor/10))}
+}

@@ -1,0 +1,543 @@
+package shop
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/logbook"
+)
+
+// StartJob is what a page says to begin a job.
+type StartJob struct {
+	Write
+	Machine   string `json:"machine" maxLength:"80" doc:"what stands on the bench, as people call it"`
+	Complaint string `json:"complaint" maxLength:"400"`
+	Circuit   string `json:"circuit,omitempty"`
+	Mark      string `json:"mark,omitempty" maxLength:"40" doc:"the mark on the cap, as it stands there"`
+}
+
+// EnterMark is the mark as it stands on the part.
+type EnterMark struct {
+	Write
+	Text    string `json:"text" maxLength:"40"`
+	Reading int    `json:"reading" minimum:"0" doc:"which of the decoded readings is meant; 0 the likeliest"`
+}
+
+// Plan is how far to pump, by which school, on which gauge, and what may be lost.
+type Plan struct {
+	Write
+	School        string `json:"school" doc:"a school of target, or typed"`
+	Typed         string `json:"typed,omitempty" maxLength:"40" doc:"a pressure, where the school is typed"`
+	Reason        string `json:"reason,omitempty" maxLength:"300" doc:"why a typed target may lie above the weakest limit"`
+	Gauge         string `json:"gauge"`
+	Ring          int    `json:"ring" minimum:"0" maximum:"2" doc:"which ring of figures is read"`
+	Allowance     string `json:"allowance" doc:"house, typed, or the id of a hold school"`
+	AllowanceText string `json:"allowance_text,omitempty" maxLength:"60" doc:"such as 10 kPa in 2 min"`
+}
+
+// Tick sets or clears an item of a stage.
+type Tick struct {
+	Write
+	Item string `json:"item"`
+	On   bool   `json:"on"`
+}
+
+// Remark is a fact in somebody's own words.
+type Remark struct {
+	Write
+	Stage string `json:"stage"`
+	Text  string `json:"text" maxLength:"600"`
+}
+
+// Look is what was seen at a part, or not.
+type Look struct {
+	Write
+	Part   string `json:"part"`
+	Method string `json:"method" maxLength:"40"`
+	Seen   bool   `json:"seen"`
+	Class  string `json:"class,omitempty" enum:",fault,meant,forgotten opening"`
+	Note   string `json:"note,omitempty" maxLength:"300"`
+}
+
+// CloseJob ends a job.
+type CloseJob struct {
+	Write
+	Abandon bool   `json:"abandon"`
+	Found   string `json:"found,omitempty" maxLength:"300" doc:"what it was, in a few words"`
+}
+
+// fullPlan is a plan with what its makers need to go on.
+type fullPlan struct {
+	PlanView
+	wanted wantedAllowance
+}
+
+// Begin starts a job on a machine, which is made when the name is new.
+func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
+	in.Machine, in.Complaint = strings.TrimSpace(in.Machine), strings.TrimSpace(in.Complaint)
+	if in.Machine == "" {
+		return JobView{}, refuse("machine", "say what is on the bench: the name people call it by, such as 'bin carrier 4'")
+	}
+	if in.Complaint == "" {
+		in.Complaint = "routine"
+	}
+	c := s.circuit[0]
+	if in.Circuit != "" {
+		i := slices.IndexFunc(s.circuit, func(c circuit.Circuit) bool { return c.ID == in.Circuit })
+		if i < 0 {
+			return JobView{}, refuse("circuit", "there is no circuit %q in the library", in.Circuit)
+		}
+		c = s.circuit[i]
+	}
+	if in.Mark != "" {
+		if _, err := quantity.DecodeMark(in.Mark, c.Plausible()); err != nil {
+			return JobView{}, refuse("mark", "%v", err)
+		}
+	}
+	raw, err := json.Marshal(snapshot{Circuit: c, Hold: s.hold, Target: s.target})
+	if err != nil {
+		return JobView{}, err
+	}
+	sum := sha256.Sum256(raw)
+	ack, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Choice, error) {
+		ms := st
+		ms.ID = "m-" + st.ID
+		m, err := tx.MachineNamed(ms, in.Machine)
+		if err != nil {
+			return Choice{}, err
+		}
+		j := logbook.Job{Stamp: st, MachineID: m.ID, Complaint: in.Complaint, Snapshot: raw, Hash: hex.EncodeToString(sum[:])}
+		if err := errors.Join(tx.AddJob(j), tx.Index(j.ID, m.Name, j.Complaint)); err != nil {
+			return Choice{}, err
+		}
+		if in.Mark != "" {
+			if err := s.addMark(tx, st, "mark-"+st.ID, j.ID, &c, in.Mark, 0); err != nil {
+				return Choice{}, err
+			}
+		}
+		return Choice{ID: j.ID}, nil
+	})
+	if err != nil {
+		return JobView{}, err
+	}
+	if ran {
+		s.bus.send("bench", map[string]string{"id": ack.ID})
+	}
+	return s.Job(ctx, ack.ID)
+}
+
+// openJob reads a job that still takes entries.
+func (s *Shop) openJob(ctx context.Context, id string) (logbook.Job, error) {
+	j, err := s.book.Job(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return j, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	if err == nil && j.State != "open" {
+		return j, conflict("this job is %s; it is only added to by a new job on the same machine", j.State)
+	}
+	return j, err
+}
+
+// change does one write on an open job and answers with the sheet.
+func change[C any](ctx context.Context, s *Shop, jobID string, w Write, content C, fn func(*logbook.Tx, logbook.Stamp, logbook.Job, snapshot) error) (JobView, error) {
+	j, err := s.book.Job(ctx, jobID)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return JobView{}, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	if err != nil {
+		return JobView{}, err
+	}
+	sn, err := snapshotOf(j)
+	if err != nil {
+		return JobView{}, err
+	}
+	_, ran, err := put(ctx, s, w, struct {
+		Job  string
+		What C
+	}{jobID, content}, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+		if j.State != "open" {
+			return Ack{}, conflict("this job is %s; it is only added to by a new job on the same machine", j.State)
+		}
+		return Ack{}, fn(tx, st, j, sn)
+	})
+	if err != nil {
+		return JobView{}, err
+	}
+	if ran {
+		s.bus.send("job", map[string]string{"id": jobID})
+	}
+	return s.Job(ctx, jobID)
+}
+
+// fact takes down a sentence.
+func fact(tx *logbook.Tx, st logbook.Stamp, id, jobID, subject, stage, source, sentence string, value any) error {
+	raw, err := json.Marshal(value)
+	if err != nil {
+		return err
+	}
+	st.ID = id
+	return tx.AddFact(logbook.Fact{Stamp: st, JobID: jobID, Subject: subject, Stage: stage, Sentence: sentence, Source: source, Value: raw})
+}
+
+// markFact is what the fact "mark" keeps.
+type markFact struct {
+	Text    string `json:"text"`
+	Reading int    `json:"reading"`
+}
+
+func (s *Shop) addMark(tx *logbook.Tx, st logbook.Stamp, id, jobID string, c *circuit.Circuit, text string, reading int) error {
+	m, err := quantity.DecodeMark(text, c.Plausible())
+	if err != nil {
+		return refuse("text", "%v", err)
+	}
+	if reading >= len(m.Readings) {
+		return refuse("reading", "%q has %d readings; number %d is not one of them", text, len(m.Readings), reading+1)
+	}
+	r := m.Readings[reading]
+	said := quantity.Significant(r.HighPa/1e3, 3) + " kPa"
+	if m.Band() {
+		said = quantity.Significant(r.LowPa/1e3, 3) + " to " + said
+	}
+	sentence := fmt.Sprintf("The %s says %s: %s in %s.", c.Mark.On, m.Text, said, r.Unit.Symbol)
+	if !m.Bare {
+		sentence = fmt.Sprintf("The %s says %s: %s.", c.Mark.On, m.Text, said)
+	}
+	return fact(tx, st, id, jobID, "mark", "limit", "mark", sentence, markFact{m.Text, reading})
+}
+
+// Mark takes down the mark as it stands on the part.
+func (s *Shop) Mark(ctx context.Context, jobID string, in EnterMark) (JobView, error) {
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		return s.addMark(tx, st, "mark-"+st.ID, jobID, &sn.Circuit, in.Text, in.Reading)
+	})
+}
+
+// DecodeMark reads a mark without keeping it.
+func (s *Shop) DecodeMark(text, circuitID string) (MarkView, error) {
+	c := s.circuit[0]
+	for _, x := range s.circuit {
+		if x.ID == circuitID {
+			c = x
+		}
+	}
+	m, err := quantity.DecodeMark(text, c.Plausible())
+	if err != nil {
+		return MarkView{}, refuse("text", "%v", err)
+	}
+	return markView(m), nil
+}
+
+func markView(m quantity.Mark) MarkView {
+	v := MarkView{Text: m.Text, Doubt: m.Doubt, Readings: []MarkReading{}}
+	for _, r := range m.Readings {
+		eq := map[string]string{}
+		for _, name := range []string{"bar", "psi", "kPa", "kgf/cm²"} {
+			u := quantity.MustNamed(name, quantity.Pressure)
+			digits := map[string]float64{"bar": 0.01, "psi": 0.1, "kPa": 1, "kgf/cm²": 0.01}[name]
+			text := u.Show(r.HighPa, u.SI(digits))
+			if r.LowPa != r.HighPa {
+				text = u.Figure(r.LowPa, u.SI(digits)) + " to " + text
+			}
+			eq[name] = text
+		}
+		v.Readings = append(v.Readings, MarkReading{Unit: r.Unit.Symbol, LowPa: r.LowPa, HighPa: r.HighPa, HalfDigitPa: r.HalfDigitPa, Doubt: r.Doubt, Equivalents: eq})
+	}
+	return v
+}
+
+// SetPlan chooses target, gauge and allowance. It is refused whole when the
+// target would pass the weakest limit.
+func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, error) {
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		p, err := s.plan(ctx, sn, facts, &in)
+		if err != nil {
+			return err
+		}
+		if p == nil {
+			return conflict("the mark on the %s comes first", sn.Circuit.Mark.On)
+		}
+		source := "mark"
+		if p.Target.School == "typed" {
+			source = "typed"
+		}
+		return errors.Join(
+			tx.SetSetting("last gauge", p.Gauge.ID),
+			fact(tx, st, "target-"+st.ID, jobID, "target", "limit", source, p.Target.Says, in),
+			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", fmt.Sprintf("Read on %s, the %s ring. %s", p.Gauge.Name, p.Gauge.Rings[p.Gauge.Read].Unit, strings.Join(p.Fit.Says, " ")), p.Gauge),
+			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.wanted))
+	})
+}
+
+// standing is the fact that holds on a subject now.
+func standing(facts []logbook.Fact, subject string) (logbook.Fact, bool) {
+	for _, f := range facts {
+		if f.Subject == subject && f.SupersededBy == "" {
+			return f, true
+		}
+	}
+	return logbook.Fact{}, false
+}
+
+// planOf is the plan as it stands: what was chosen, or the defaults. Nil while
+// the mark is not known.
+func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot) (*fullPlan, error) {
+	facts, err := s.book.Facts(ctx, j.ID)
+	if err != nil {
+		return nil, err
+	}
+	return s.plan(ctx, sn, facts, nil)
+}
+
+// plan works the plan out. in overrules what the facts say.
+func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *Plan) (*fullPlan, error) {
+	mf, ok := standing(facts, "mark")
+	if !ok {
+		return nil, nil
+	}
+	var kept markFact
+	if err := json.Unmarshal(mf.Value, &kept); err != nil {
+		return nil, err
+	}
+	m, err := quantity.DecodeMark(kept.Text, sn.Circuit.Plausible())
+	if err != nil {
+		return nil, err
+	}
+	r := m.Readings[min(kept.Reading, len(m.Readings)-1)]
+	if in == nil {
+		in = &Plan{School: "exactly", Allowance: "house"}
+		if f, ok := standing(facts, "target"); ok {
+			if err := json.Unmarshal(f.Value, in); err != nil {
+				return nil, err
+			}
+		}
+	}
+	kit, err := s.pickGauge(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	g := kit.Gauge
+	var parts []runsheet.Limit
+	if part, ok := sn.Circuit.WeakestPart(sn.Circuit.Tested().ID); ok {
+		parts = append(parts, runsheet.Limit{Of: strings.ToLower(part.Title), Pa: float64(part.Limit), CeilingPa: float64(part.Limit), Source: sn.Circuit.Source})
+	}
+	if g.RatingPa > 0 {
+		parts = append(parts, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa, Source: "kit"})
+	}
+	limits := append([]runsheet.Limit{runsheet.MarkLimit(r, sn.Circuit.Mark.On)}, parts...)
+	var target runsheet.Target
+	_, unit := g.Ring()
+	if in.School == "typed" {
+		v, err := quantity.Parse(in.Typed, quantity.Pressure, unit, s.ambient)
+		if err != nil {
+			return nil, refuse("typed", "%v", err)
+		}
+		if target, err = runsheet.Typed(v.Mid(), limits, strings.TrimSpace(in.Reason)); err != nil {
+			return nil, refuse("typed", "%v", err)
+		}
+	} else {
+		i := slices.IndexFunc(sn.Target, func(t runsheet.TargetSchool) bool { return t.ID == in.School })
+		if i < 0 {
+			return nil, refuse("school", "there is no school of target %q", in.School)
+		}
+		if target, err = runsheet.Aim(sn.Target[i], r, sn.Circuit.Mark.On, parts, g); err != nil {
+			return nil, refuse("school", "%v", err)
+		}
+	}
+	wanted := wantedAllowance{in.Allowance, in.AllowanceText}
+	if wanted.From == "" {
+		wanted.From = "house"
+	}
+	if wanted.From == "typed" {
+		if _, err := runsheet.TypedAllowance(wanted.Text, g, s.ambient); err != nil {
+			return nil, refuse("allowance_text", "%v", err)
+		}
+	}
+	allow := allowanceFor(wanted, g, sn.Hold, 0, target.Pa, s.ambient)
+	div := g.DivisionPa()
+	// Whether the gauge can see the allowance: the house's is looked at with the
+	// air such a loop usually traps; "nothing" is by its nature what it can see.
+	asked, over := allow.PaPerS, allow.HoldS
+	if wanted.From == "house" {
+		h := runsheet.House(float64(sn.Circuit.Tested().TrappedAir), target.Pa, s.ambient)
+		asked, over = h.PaPerS, h.HoldS
+	} else if i := slices.IndexFunc(sn.Hold, func(h judge.School) bool { return h.ID == wanted.From && h.AllowedPa == 0 }); i >= 0 {
+		asked = 0
+	}
+	// The mark's own limit gives way to the parts' under the margin school.
+	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
+		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow}
+	return &fullPlan{view, wanted}, nil
+}
+
+// pickGauge finds the gauge asked for, else the one last used, else the first.
+func (s *Shop) pickGauge(ctx context.Context, in *Plan) (KitGauge, error) {
+	id := in.Gauge
+	if id == "" {
+		var err error
+		if id, err = s.book.Setting(ctx, "last gauge"); err != nil {
+			return KitGauge{}, err
+		}
+	}
+	all, err := s.Gauges(ctx)
+	if err != nil {
+		return KitGauge{}, err
+	}
+	if id == "" {
+		return all[0], nil
+	}
+	g, err := s.gauge(ctx, id)
+	if err != nil {
+		return g, err
+	}
+	if in.Gauge != "" && in.Ring < len(g.Rings) {
+		g.Read = in.Ring
+	}
+	return g, nil
+}
+
+// Tick sets or clears an item.
+func (s *Shop) Tick(ctx context.Context, jobID string, in Tick) (JobView, error) {
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		for _, stage := range sn.Circuit.Stages {
+			for _, i := range stage.Ticks {
+				if i.ID == in.Item {
+					sentence := i.Text + "."
+					if !in.On {
+						sentence = "Taken back: " + i.Text + "."
+					}
+					return fact(tx, st, "tick-"+st.ID, jobID, "tick/"+i.ID, stage.Stage, "eyes", sentence, in.On)
+				}
+			}
+		}
+		return refuse("item", "this sheet has no item %q to tick", in.Item)
+	})
+}
+
+// Remark takes down a fact in somebody's own words.
+func (s *Shop) Remark(ctx context.Context, jobID string, in Remark) (JobView, error) {
+	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
+		return JobView{}, refuse("text", "there is nothing to take down")
+	}
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		return fact(tx, st, "remark-"+st.ID, jobID, "remark/"+st.ID, in.Stage, "eyes", in.Text, in.Text)
+	})
+}
+
+// SkipProof takes down that the rig was not proven.
+func (s *Shop) SkipProof(ctx context.Context, jobID string, w Write) (JobView, error) {
+	return change(ctx, s, jobID, w, w, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		return fact(tx, st, "skip-"+st.ID, jobID, "proof", "prove", "eyes", "The rig was not proven before this test.", false)
+	})
+}
+
+// Look takes down what was seen at a part, or not.
+func (s *Shop) Look(ctx context.Context, jobID string, in Look) (JobView, error) {
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		i := slices.IndexFunc(sn.Circuit.Parts, func(p circuit.Part) bool { return p.ID == in.Part })
+		if i < 0 {
+			return refuse("part", "%s has no part %q", sn.Circuit.Title, in.Part)
+		}
+		if in.Method == "" {
+			in.Method = "eyes"
+		}
+		if err := tx.AddObservation(logbook.Observation{Stamp: st, JobID: jobID, Part: in.Part, Method: in.Method, Seen: in.Seen, Class: in.Class, Note: in.Note}); err != nil {
+			return err
+		}
+		title := sn.Circuit.Parts[i].Title
+		sentence := fmt.Sprintf("%s: nothing seen.", title)
+		if in.Seen {
+			sentence = fmt.Sprintf("%s: leak seen.", title)
+			if in.Class == "meant" || in.Class == "forgotten opening" {
+				sentence = fmt.Sprintf("%s: escape seen, %s.", title, in.Class)
+			}
+		}
+		if in.Note != "" {
+			sentence += " " + in.Note
+		}
+		return fact(tx, st, "look-"+st.ID, jobID, "look/"+in.Part, "hunt", "eyes", sentence, in.Seen)
+	})
+}
+
+// End closes a job once everything is put right, or abandons it.
+func (s *Shop) End(ctx context.Context, jobID string, in CloseJob) (JobView, error) {
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	looks, err := s.book.Observations(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	holds, err := s.book.HoldsOf(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		for _, h := range holds {
+			if h.State != "ended" {
+				return conflict("a hold of this job is still under pressure: bleed it down first")
+			}
+		}
+		if open := runsheet.Outstanding(&sn.Circuit, ticked(facts)); len(open) > 0 && !in.Abandon {
+			var names []string
+			for _, i := range open {
+				names = append(names, "“"+i.Text+"”")
+			}
+			return conflict("not yet ticked: %s. Tick what is done, then close", strings.Join(names, ", "))
+		}
+		found := strings.TrimSpace(in.Found)
+		if found == "" {
+			found = faultsSeen(&sn.Circuit, looks)
+		}
+		state := "closed"
+		if in.Abandon {
+			state = "abandoned"
+		}
+		words := []string{j.Machine, j.Complaint, found, j.Call}
+		for _, f := range facts {
+			if strings.HasPrefix(f.Subject, "remark/") {
+				words = append(words, f.Sentence)
+			}
+		}
+		return errors.Join(tx.Summarise(jobID, j.Call, j.LossMLH, found), tx.Index(jobID, words...), tx.EndJob(jobID, state, st.At))
+	})
+}
+
+func faultsSeen(c *circuit.Circuit, looks []logbook.Observation) string {
+	var out []string
+	for _, o := range looks {
+		if !o.Seen || o.Class == "meant" {
+			continue
+		}
+		for _, p := range c.Parts {
+			if p.ID == o.Part && !slices.Contains(out, p.Title) {
+				out = append(out, p.Title)
+			}
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func ticked(facts []logbook.Fact) map[string]bool {
+	out := map[string]bool{}
+	for _, f := range facts {
+		if item, ok := strings.CutPrefix(f.Subject, "tick/"); ok && f.SupersededBy == "" {
+			out[item] = string(f.Value) == "true"
+		}
+	}
+	return out
+}

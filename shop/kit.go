@@ -1,0 +1,122 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/gauges"
+	"idlehiss/logbook"
+)
+
+// KitGauge is a gauge of the shop; a simulated one hides a circuit.
+type KitGauge struct {
+	runsheet.Gauge
+	StandIn *gauges.Spec `json:"stand_in,omitempty"`
+}
+
+// firstKit is what a new shop starts with: one common tester face, two simulated
+// gauges to practise on, and a hand pump. All of it can be added to.
+func firstKit() ([]KitGauge, []Pump) {
+	needle := runsheet.Gauge{ID: "tester-two-rings", Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, RatingPa: 250e3, Rings: []runsheet.Ring{
+		{Unit: "bar", From: 0, To: 2.5, Division: 0.05, Numbered: 0.5},
+		{Unit: "psi", From: 0, To: 36, Division: 0.5, Numbered: 5},
+	}, Read: 1}
+	digital := func(id, name string) runsheet.Gauge {
+		return runsheet.Gauge{ID: id, Name: name, Kind: "digital", RatingPa: 250e3, Simulated: true, Rings: []runsheet.Ring{{Unit: "kPa", From: 0, To: 250, Division: 0.1, Numbered: 50}}}
+	}
+	return []KitGauge{
+			{Gauge: needle},
+			{Gauge: digital("sim-sound", "Simulated gauge on a sound loop"), StandIn: &gauges.Spec{AirM3: 0.35e-3, NoisePa: 60}},
+			{Gauge: digital("sim-weep", "Simulated gauge on a weeping loop"), StandIn: &gauges.Spec{AirM3: 0.35e-3, NoisePa: 60, Part: "radiator", LeakM3PeS: 5e-6 / 60, RefPa: 110e3}},
+		}, []Pump{
+			{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6},
+		}
+}
+
+// stock gives an empty shop its first kit.
+func (s *Shop) stock(ctx context.Context) error {
+	have, err := s.book.Kit(ctx, "gauge")
+	if err != nil || len(have) > 0 {
+		return err
+	}
+	gs, pumps := firstKit()
+	return s.book.Batch(ctx, func(tx *logbook.Tx) error {
+		for _, g := range gs {
+			if err := addKit(tx, s.stamp(Write{ID: g.ID, By: "shop"}), "gauge", g); err != nil {
+				return err
+			}
+		}
+		for _, p := range pumps {
+			if err := addKit(tx, s.stamp(Write{ID: p.ID, By: "shop"}), "pump", p); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func addKit(tx *logbook.Tx, st logbook.Stamp, kind string, body any) error {
+	raw, err := json.Marshal(body)
+	if err != nil {
+		return err
+	}
+	return tx.AddKit(logbook.Kit{Stamp: st, Kind: kind, Body: raw})
+}
+
+// Gauges lists the shop's gauges.
+func (s *Shop) Gauges(ctx context.Context) ([]KitGauge, error) {
+	return kitOf[KitGauge](ctx, s, "gauge")
+}
+
+// Pumps lists the shop's pumps.
+func (s *Shop) Pumps(ctx context.Context) ([]Pump, error) { return kitOf[Pump](ctx, s, "pump") }
+
+func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
+	rows, err := s.book.Kit(ctx, kind)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]T, 0, len(rows))
+	for _, r := range rows {
+		var v T
+		if err := json.Unmarshal(r.Body, &v); err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// AddGauge takes a gauge into the kit as its face is described.
+func (s *Shop) AddGauge(ctx context.Context, w Write, g runsheet.Gauge) (KitGauge, error) {
+	g.ID, g.Simulated = w.ID, false
+	if g.Name == "" {
+		return KitGauge{}, refuse("name", "a gauge needs a name to be picked by, such as 'brass tester'")
+	}
+	if err := g.Faults(); err != nil {
+		return KitGauge{}, refuse("rings", "%v", err)
+	}
+	if g.RatingPa == 0 {
+		r, u := g.Ring()
+		g.RatingPa = u.SI(r.To)
+	}
+	got, _, err := put(ctx, s, w, g, func(tx *logbook.Tx, st logbook.Stamp) (KitGauge, error) {
+		k := KitGauge{Gauge: g}
+		return k, addKit(tx, st, "gauge", k)
+	})
+	return got, err
+}
+
+func (s *Shop) gauge(ctx context.Context, id string) (KitGauge, error) {
+	all, err := s.Gauges(ctx)
+	if err != nil {
+		return KitGauge{}, err
+	}
+	for _, g := range all {
+		if g.ID == id {
+			return g, nil
+		}
+	}
+	return KitGauge{}, refuse("gauge", "there is no gauge %q in the kit", id)
+}

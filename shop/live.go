@@ -1,0 +1,434 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"sort"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/trace"
+	"idlehiss/gauges"
+	"idlehiss/logbook"
+)
+
+// live is a hold with its judge, kept in memory while it runs and rebuilt from
+// the book for those that have ended.
+type live struct {
+	hold    logbook.Hold
+	rig     rig
+	machine string
+	circuit circuit.Circuit
+	schools []judge.School
+
+	judge    *judge.Live
+	readings []logbook.Reading // in order of time, struck ones too
+	events   []logbook.Event
+	gaps     []logbook.Gap
+	calls    []logbook.Call
+	report   *judge.Report
+	trail    []ForkAt
+	sent     int     // readings already sent to the pages
+	highest  float64 // of the readings that stand, Pa
+	shutAir  *Air    // what the strokes told, once the supply is shut
+
+	stand    *gauges.StandIn
+	unit     quantity.Unit
+	nextRead time.Time
+}
+
+// gaugeEvery is how often a simulated gauge speaks, on the shop's clock.
+const gaugeEvery = time.Second
+
+// gapAfter is a silence of a stream that is worth showing.
+const gapAfter = 3 * time.Second
+
+// load brings a hold from the book into memory.
+func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
+	j, err := s.book.Job(ctx, h.JobID)
+	if err != nil {
+		return nil, err
+	}
+	sn, err := snapshotOf(j)
+	if err != nil {
+		return nil, err
+	}
+	l := &live{hold: h, machine: j.Machine, circuit: sn.Circuit, schools: sn.Hold}
+	if err := json.Unmarshal(h.Rig, &l.rig); err != nil {
+		return nil, err
+	}
+	_, l.unit = l.rig.Gauge.Ring()
+	if l.readings, err = s.book.Readings(ctx, h.ID); err != nil {
+		return nil, err
+	}
+	if l.events, err = s.book.Events(ctx, h.ID); err != nil {
+		return nil, err
+	}
+	if l.gaps, err = s.book.Gaps(ctx, h.ID); err != nil {
+		return nil, err
+	}
+	if l.calls, err = s.book.Calls(ctx, h.ID); err != nil {
+		return nil, err
+	}
+	if n := len(l.calls); h.State == "ended" && n > 0 {
+		// What was said then stands; a newer judge does not rewrite it.
+		rep := l.callView(l.calls[n-1]).Report
+		l.report = &rep
+		for _, r := range l.trace().Readings {
+			l.highest = max(l.highest, r.GaugePa)
+		}
+		return l, nil
+	}
+	return l, l.rebuild()
+}
+
+// resume takes a running hold up again after the process was away.
+func (s *Shop) resume(ctx context.Context, h logbook.Hold) error {
+	l, err := s.load(ctx, h)
+	if err != nil {
+		return err
+	}
+	if err := s.attach(l); err != nil {
+		return err
+	}
+	now := s.clock.Now()
+	if l.stand != nil {
+		last := h.At
+		if n := len(l.readings); n > 0 {
+			last = l.readings[n-1].At
+		}
+		if now.Sub(last) > gapAfter {
+			g := logbook.Gap{HoldID: h.ID, From: last, To: now, Why: "the server was off"}
+			if err := s.book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddGap(g) }); err != nil {
+				return err
+			}
+			l.gaps = append(l.gaps, g)
+		}
+		l.nextRead = now
+	}
+	l.sent = len(l.readings)
+	s.live[h.ID] = l
+	return nil
+}
+
+// attach gives a hold on a simulated gauge its stand-in.
+func (s *Shop) attach(l *live) error {
+	if l.rig.StandIn == nil {
+		return nil
+	}
+	var actions []gauges.Action
+	for _, e := range l.events {
+		actions = append(actions, gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
+	}
+	var err error
+	l.stand, err = gauges.New(l.hold.ID, *l.rig.StandIn, &l.circuit, l.hold.Purpose == "rig proof", l.rig.Pump.StrokeM3, l.rig.Gauge.DivisionPa(), l.rig.AmbientPa, actions)
+	l.nextRead = s.clock.Now()
+	return err
+}
+
+// axis is the hold's own time, seconds since it began. Microseconds divide to
+// the same double that an exported file reads back as.
+func (l *live) axis(t time.Time) float64 {
+	return float64(t.UnixMicro()-l.hold.At.UnixMicro()) / 1e6
+}
+
+func (l *live) question() judge.Question {
+	at := l.rig.Target.Pa
+	q := judge.Question{AmbientPa: l.rig.AmbientPa, AtPa: &at, LimitPaPerS: l.rig.Allowance.PaPerS, Gauge: l.rig.Gauge.ForJudge(),
+		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE}
+	if l.hold.Purpose != "rig proof" {
+		q.Coolant = l.circuit.Liquid == "coolant"
+		q.NotTested = l.circuit.NotTested
+		q.RigProven = &l.rig.Proven
+	}
+	return q
+}
+
+// trace is the hold as a trace, without what was struck out.
+func (l *live) trace() *trace.Trace {
+	tr := &trace.Trace{Unit: l.unit, DigitPa: l.rig.Gauge.ForJudge().StepPa()}
+	for _, r := range l.readings {
+		if r.Struck == "" {
+			tr.Readings = append(tr.Readings, l.traced(r))
+		}
+	}
+	for _, e := range l.events {
+		tr.Events = append(tr.Events, trace.Event{AtS: l.axis(e.At), Kind: e.Kind})
+	}
+	return tr
+}
+
+func (l *live) traced(r logbook.Reading) trace.Reading {
+	u, err := quantity.Named(r.Unit, quantity.Pressure)
+	if err != nil {
+		u = l.unit
+	}
+	return trace.Reading{AtS: l.axis(r.At), GaugePa: u.SI(r.Value), How: trace.How(r.How)}
+}
+
+// rebuild feeds a fresh judge with all that stands, in order of time.
+func (l *live) rebuild() error {
+	j, err := judge.NewLive(l.question(), l.schools)
+	if err != nil {
+		return err
+	}
+	sort.SliceStable(l.events, func(a, b int) bool { return l.events[a].At.Before(l.events[b].At) })
+	sort.SliceStable(l.readings, func(a, b int) bool { return l.readings[a].At.Before(l.readings[b].At) })
+	tr := l.trace()
+	next := 0
+	l.highest, l.shutAir = 0, nil
+	for _, r := range tr.Readings {
+		l.highest = max(l.highest, r.GaugePa)
+		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
+			j.Event(tr.Events[next])
+		}
+		j.Reading(r)
+	}
+	for ; next < len(tr.Events); next++ {
+		j.Event(tr.Events[next])
+	}
+	l.judge = j
+	l.look()
+	return nil
+}
+
+// look asks the judge anew.
+func (l *live) look() {
+	if l.hold.State == "pumping" {
+		l.report = nil
+		return
+	}
+	rep := l.judge.Report()
+	l.report = &rep
+	if rep.Fork != nil && (rep.Fork.TightAboveKPa != nil || rep.Fork.LeakingBelowKPa != nil) {
+		if n := len(l.trail); n == 0 || rep.Fork.AtS > l.trail[n-1].AtS {
+			l.trail = append(l.trail, forkAt(*rep.Fork))
+		}
+		if len(l.trail) > 400 {
+			thin := l.trail[:0]
+			for i, f := range l.trail {
+				if i%2 == 0 {
+					thin = append(thin, f)
+				}
+			}
+			l.trail = thin
+		}
+	}
+}
+
+func forkAt(p judge.ForkPoint) ForkAt {
+	pa := func(k *float64) *float64 {
+		if k == nil {
+			return nil
+		}
+		v := *k * 1e3
+		return &v
+	}
+	return ForkAt{p.AtS, pa(p.TightAboveKPa), pa(p.LeakingBelowKPa)}
+}
+
+// readGauge takes the readings that are due from a simulated gauge: committed in
+// one go, then judged, then shown.
+func (s *Shop) readGauge(ctx context.Context, l *live) {
+	now := s.clock.Now()
+	var due []logbook.Reading
+	seq := l.lastSeq()
+	for ; !l.nextRead.After(now); l.nextRead = l.nextRead.Add(gaugeEvery) {
+		seq++
+		due = append(due, l.standReading(l.nextRead, seq))
+	}
+	if len(due) == 0 {
+		return
+	}
+	if err := s.take(ctx, l, due); err != nil {
+		// The book refused: nothing was acknowledged, the next tick tries again.
+		l.nextRead = due[0].At
+	}
+}
+
+func (l *live) standReading(at time.Time, seq int) logbook.Reading {
+	pa := l.stand.Read(l.axis(at), seq)
+	// Rounded as a digital face shows it, so that file and book say the same.
+	ring, _ := l.rig.Gauge.Ring()
+	value := math.Round(l.unit.Of(pa)/ring.Division) * ring.Division
+	value = math.Round(value*1e6) / 1e6
+	return logbook.Reading{HoldID: l.hold.ID, Gauge: 1, Seq: seq, At: at.Truncate(time.Microsecond), Value: value, Unit: l.unit.Symbol, How: "read", By: "gauge", Device: l.rig.Gauge.ID}
+}
+
+func (l *live) lastSeq() int {
+	seq := 0
+	for i := len(l.readings) - 1; i >= 0 && i >= len(l.readings)-64; i-- {
+		seq = max(seq, l.readings[i].Seq)
+	}
+	return seq
+}
+
+// take commits readings of the server's own, then judges and shows them.
+func (s *Shop) take(ctx context.Context, l *live, due []logbook.Reading) error {
+	if err := s.book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddReadings(due...) }); err != nil {
+		return err
+	}
+	for _, r := range due {
+		l.readings = append(l.readings, r)
+		x := l.traced(r)
+		l.highest = max(l.highest, x.GaugePa)
+		l.judge.Reading(x)
+		if l.hold.State == "holding" && len(l.calls) == 0 {
+			l.look()
+			if err := s.callIfMade(ctx, l); err != nil {
+				return err
+			}
+		}
+	}
+	if len(l.calls) > 0 {
+		l.look()
+		if err := s.callIfMade(ctx, l); err != nil {
+			return err
+		}
+	}
+	s.show(l)
+	return nil
+}
+
+// callIfMade keeps a call when there is one that differs from the last.
+func (s *Shop) callIfMade(ctx context.Context, l *live) error {
+	if l.report == nil || (l.report.Call == judge.NotYet && l.hold.State != "ended") {
+		return nil
+	}
+	if n := len(l.calls); n > 0 && l.calls[n-1].Call == string(l.report.Call) && l.hold.State != "ended" {
+		return nil
+	}
+	raw, err := json.Marshal(l.report)
+	if err != nil {
+		return err
+	}
+	c := logbook.Call{Stamp: logbook.Stamp{ID: newID(), At: s.clock.Now(), By: "judge", Device: "server"}, HoldID: l.hold.ID, Judge: judge.Version,
+		Call: string(l.report.Call), LastSeq: l.lastSeq(), Report: raw}
+	if err := s.book.Batch(ctx, func(tx *logbook.Tx) error { return s.keepCall(tx, l, c) }); err != nil {
+		return err
+	}
+	l.calls = append(l.calls, c)
+	s.bus.send("job", map[string]string{"id": l.hold.JobID})
+	return nil
+}
+
+func (s *Shop) keepCall(tx *logbook.Tx, l *live, c logbook.Call) error {
+	if err := tx.AddCall(c); err != nil {
+		return err
+	}
+	if l.hold.Purpose == "rig proof" {
+		return nil
+	}
+	var loss *float64
+	if l.report.LossMLPerH != nil && l.report.Call == judge.Leaking {
+		v := l.report.LossMLPerH.Value
+		loss = &v
+	}
+	return tx.Summarise(l.hold.JobID, c.Call, loss, "")
+}
+
+// air works out the trapped air from the strokes and the last reading after each.
+func (l *live) air() *Air {
+	var pts []physics.StrokePoint
+	strokes, e := 0, 0
+	limit := math.Inf(1)
+	if l.hold.IsolatedAt != nil {
+		limit = l.axis(*l.hold.IsolatedAt)
+	}
+	for _, r := range l.readings {
+		if r.Struck != "" || l.axis(r.At) > limit {
+			continue
+		}
+		for ; e < len(l.events) && !l.events[e].At.After(r.At); e++ {
+			if l.events[e].Kind == trace.Stroke {
+				strokes++
+			}
+		}
+		p := physics.StrokePoint{Stroke: float64(strokes), GaugePa: l.traced(r).GaugePa}
+		if n := len(pts); n > 0 && pts[n-1].Stroke == p.Stroke {
+			continue // the reading nearest the stroke, before it cools
+		}
+		pts = append(pts, p)
+	}
+	if len(pts) < 3 {
+		return nil
+	}
+	skip := 0
+	for skip < len(pts) && pts[skip].Stroke < 2.5 {
+		skip++
+	}
+	v, err := physics.TrappedAirFromStrokes(pts, skip, l.rig.Pump.StrokeM3, l.rig.AmbientPa)
+	if err != nil {
+		return nil
+	}
+	// The pump's own stroke is known only so well.
+	pump := l.rig.Pump.StrokeSE / l.rig.Pump.StrokeM3
+	se := math.Hypot(v.SE, v.M3*pump)
+	a := &Air{Litres: v.M3 * 1e3, Low: math.Min(v.LowM3, v.M3-1.96*se) * 1e3, High: math.Max(v.HighM3, v.M3+1.96*se) * 1e3, Bent: v.Bent}
+	for _, p := range pts {
+		a.Points = append(a.Points, [2]float64{p.Stroke, p.GaugePa})
+	}
+	a.Says = fmt.Sprintf("About %s L of air is being squeezed (%s to %s).", quantity.Significant(a.Litres, 2), quantity.Significant(a.Low, 2), quantity.Significant(a.High, 2))
+	if v.Bent {
+		a.Says += " The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump."
+	}
+	return a
+}
+
+// airSeen is air, worked out once when no more strokes can come.
+func (l *live) airSeen() *Air {
+	if l.hold.State == "pumping" {
+		return l.air()
+	}
+	if l.shutAir == nil {
+		l.shutAir = l.air()
+	}
+	return l.shutAir
+}
+
+// settle fixes what is judged once the supply is shut: the air is known now, and
+// with it the allowance.
+func (l *live) settle() {
+	l.rig.GasM3, l.rig.GasSE = 0, 0
+	if a := l.air(); a != nil {
+		l.rig.GasM3, l.rig.GasSE = a.Litres*1e-3, (a.High-a.Low)/3.92*1e-3
+	}
+	l.rig.Allowance = l.allowance()
+}
+
+func (l *live) allowance() runsheet.Allowance {
+	if l.hold.Purpose == "rig proof" {
+		return runsheet.ForProof(l.rig.Gauge)
+	}
+	return allowanceFor(l.rig.Wanted, l.rig.Gauge, l.schools, l.rig.GasM3, l.rig.Target.Pa, l.rig.AmbientPa)
+}
+
+// allowanceFor resolves a wanted allowance; the house's needs the air and falls
+// back on the still needle without it.
+func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, gasM3, targetPa, ambientPa float64) runsheet.Allowance {
+	if w.From == "typed" {
+		if a, err := runsheet.TypedAllowance(w.Text, g, ambientPa); err == nil {
+			return a
+		}
+	}
+	if w.From == "house" && gasM3 > 0 {
+		return runsheet.House(gasM3, targetPa, ambientPa)
+	}
+	pick := schools[len(schools)-1]
+	for _, s := range schools {
+		if s.ID == w.From || (w.From == "house" && s.AllowedPa == 0) {
+			pick = s
+		}
+	}
+	a := runsheet.OfSchool(pick, g)
+	if w.From == "house" {
+		a.Says += " (Until the strokes tell the air; then 1 mL of coolant an hour.)"
+	}
+	return a
+}

@@ -1,0 +1,104 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strings"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/sheets"
+)
+
+// Paper writes a job's sheet as a page that prints.
+func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
+	j, err := s.Job(ctx, jobID)
+	if err != nil {
+		return err
+	}
+	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: j.State,
+		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated}
+	if j.Plan != nil && j.Plan.Target.Over {
+		p.Override = j.Plan.Target.Says
+	}
+	for _, f := range j.Facts {
+		if !strings.HasPrefix(f.Subject, "tick/") && !strings.HasPrefix(f.Subject, "look/") {
+			p.Facts = append(p.Facts, sheets.Fact{Sentence: f.Sentence, Source: f.Source, Superseded: f.Superseded})
+		}
+	}
+	for _, st := range j.Stages {
+		for _, t := range st.Ticks {
+			p.Ticks = append(p.Ticks, sheets.Tick{Text: t.Text, On: t.Ticked})
+		}
+		for _, c := range st.Cautions {
+			p.Cautions = append(p.Cautions, c.Text)
+		}
+	}
+	for _, x := range j.Suspects {
+		for _, o := range x.Seen {
+			p.Looks = append(p.Looks, sheets.Look{Part: x.Title, Seen: lookWords(o), By: o.By})
+		}
+	}
+	for _, h := range j.Holds {
+		p.Holds = append(p.Holds, paperHold(h))
+		if h.Purpose != "rig proof" && h.Report != nil {
+			p.NotTested, p.Figures = j.NotTested, figures(h.Report)
+		}
+	}
+	return sheets.Write(w, p)
+}
+
+func lookWords(o ObservationView) string {
+	words := "nothing seen"
+	if o.Seen {
+		words = "seen"
+		if o.Class != "" {
+			words += ", " + o.Class
+		}
+	}
+	if o.Note != "" {
+		words += ": " + o.Note
+	}
+	return words
+}
+
+func figures(r *judge.Report) []sheets.Figure {
+	var out []sheets.Figure
+	add := func(label, unit string, i *judge.Interval) {
+		if i == nil {
+			return
+		}
+		f := func(v float64) string { return quantity.Significant(v, 2) }
+		out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: fmt.Sprintf("%s to %s, 95 in 100", f(i.Low), f(i.High))})
+	}
+	add("Loss", "kPa a minute", r.RateKPaPerMin)
+	add("As coolant, hot, at most", "mL an hour", r.LossMLPerH)
+	add("Equivalent hole", "µm", r.HoleUm)
+	return out
+}
+
+func paperHold(h HoldView) sheets.Hold {
+	_, u := h.Gauge.Ring()
+	c := sheets.Chart{Unit: u, ShutS: h.IsolatedS, TargetPa: h.Target.Pa}
+	for _, p := range h.Points {
+		if p.Struck == "" && (h.EndedS == nil || p.AtS <= *h.EndedS) {
+			c.T, c.Pa = append(c.T, p.AtS), append(c.Pa, p.Pa)
+		}
+	}
+	for _, g := range h.Gaps {
+		c.Gaps = append(c.Gaps, [2]float64{g.FromS, g.ToS})
+	}
+	out := sheets.Hold{Title: title(h.Purpose), Sentence: h.Sentence, Chart: c,
+		How: fmt.Sprintf("%s, target %s %s (%s). Allowed: %s", h.Gauge.Name, h.TargetText.Text, h.TargetText.Unit, h.TargetText.Other, h.Allowance.Says)}
+	if h.Condition != "" {
+		out.Title += ", " + h.Condition
+	}
+	if h.Report != nil {
+		out.Why = h.Report.Why
+		for _, s := range h.Report.Schools {
+			out.Schools = append(out.Schools, fmt.Sprintf("%s: %s (%s)", s.Title, s.Verdict, s.Saw))
+		}
+	}
+	return out
+}

@@ -1,0 +1,170 @@
+package shop
+
+import (
+	"fmt"
+	"math"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+)
+
+// forkLooks is how many moments ahead the fork is drawn at.
+const forkLooks = 14
+
+// fork is the fork ahead of now: as far as the call is expected, or half as long
+// again as it has been held.
+func (l *live) fork() []ForkAt {
+	if l.report == nil || l.report.Fork == nil || l.hold.State != "holding" {
+		return nil
+	}
+	held := l.report.HeldS
+	reach := math.Max(45, held/2)
+	if m := l.report.MoreS; m != nil && *m > 0 {
+		reach = math.Max(reach, math.Min(*m*1.3, 6*held+60))
+	}
+	ahead := make([]float64, forkLooks)
+	for i := range ahead {
+		x := float64(i+1) / forkLooks
+		ahead[i] = reach * x * x
+	}
+	var out []ForkAt
+	for _, p := range l.judge.Fork(ahead) {
+		if f := forkAt(p); f.AbovePa != nil || f.BelowPa != nil {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// sentence is the one line of plain words under a hold.
+func (l *live) sentence(fork []ForkAt) string {
+	switch {
+	case l.hold.State == "pumping":
+		return l.pumping()
+	case l.report == nil:
+		return ""
+	}
+	r := l.report
+	switch r.Call {
+	case judge.Tight:
+		if r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak {
+			return "Tight enough: losing, but less than what is allowed."
+		}
+		return "Tight." + oddsOf(r, " Settling, not leaking")
+	case judge.Leaking:
+		s := "Leaking."
+		if r.LossMLPerH != nil {
+			s += fmt.Sprintf(" %s mL an hour, hot.", quantity.Significant(r.LossMLPerH.Value, 2))
+		} else if r.RateKPaPerMin != nil {
+			s += fmt.Sprintf(" %s kPa a minute.", quantity.Significant(r.RateKPaPerMin.Value, 2))
+		}
+		return s
+	case judge.NeverReached:
+		return "Never got there: adapter not seated, a gross leak, or an opening forgotten."
+	}
+	if r.Shape == judge.ShapeRising {
+		return "Rising: heat or gas coming in. A rise can hide a leak."
+	}
+	lead := "Too early to say."
+	switch r.Shape {
+	case judge.ShapeSettling:
+		lead = "Settling; too early to say."
+	case judge.ShapeSettlingLeak, judge.ShapeLeak:
+		lead = "Losing; not sure yet whether too much."
+	}
+	if r.AtLimit {
+		return "At the limit: neither side can honestly be called."
+	}
+	if r.MoreS == nil || *r.MoreS <= 0 {
+		return lead
+	}
+	want := r.Fork.AtS + *r.MoreS
+	for _, f := range fork {
+		if f.AtS >= want-1 && f.AbovePa != nil {
+			u := l.unit
+			digit := l.rig.Gauge.ForJudge().StepPa()
+			return fmt.Sprintf("%s If it is still above %s at %s it is tight.", lead, u.Show(*f.AbovePa, digit), quantity.Clock(l.sinceShut(f.AtS)))
+		}
+	}
+	return fmt.Sprintf("%s About %s more will settle it.", lead, quantity.Clock(*r.MoreS))
+}
+
+func oddsOf(r *judge.Report, words string) string {
+	if r.Shape != judge.ShapeSettling || r.RunnerUpShare <= 0 {
+		return ""
+	}
+	odds := r.ShapeShare / r.RunnerUpShare
+	if odds > 99 {
+		return words + " (more than 99 to 1)."
+	}
+	return fmt.Sprintf("%s (%s to 1).", words, quantity.Significant(odds, 1))
+}
+
+func (l *live) pumping() string {
+	u, div := l.unit, l.rig.Gauge.DivisionPa()
+	target := u.Show(l.rig.Target.Pa, div)
+	pa, ok := l.last()
+	switch {
+	case !ok || pa < 500:
+		return "Pump to " + target + ", slow and even."
+	case pa > l.rig.Limit.CeilingPa*(1+1e-9):
+		return fmt.Sprintf("Over the limit of %s. Bleed back now.", u.Show(l.rig.Limit.Pa, div))
+	case pa >= l.rig.Target.Pa-div*0.75:
+		return "There. Shut the supply (I)."
+	case pa > 0.85*l.rig.Target.Pa:
+		return "Nearly there: " + target + "."
+	}
+	return "Pump on to " + target + "."
+}
+
+func (l *live) last() (pa float64, ok bool) {
+	for i := len(l.readings) - 1; i >= 0; i-- {
+		if l.readings[i].Struck == "" {
+			return l.traced(l.readings[i]).GaugePa, true
+		}
+	}
+	return 0, false
+}
+
+// sinceShut turns the hold's axis into the time since the supply was shut, which
+// is what people count.
+func (l *live) sinceShut(s float64) float64 {
+	if l.hold.IsolatedAt == nil {
+		return s
+	}
+	return s - l.axis(*l.hold.IsolatedAt)
+}
+
+// marks are the gauge's printed marks and half-ways next to the needle.
+func (l *live) marks() []NextMark {
+	if l.rig.Gauge.Kind != "needle" || l.hold.State == "ended" {
+		return nil
+	}
+	ring, u := l.rig.Gauge.Ring()
+	pa, ok := l.last()
+	if !ok {
+		pa = l.rig.Target.Pa
+	}
+	half := ring.Division / 2
+	at := (u.Of(pa) - ring.From) / half
+	below := int(math.Ceil(at-1e-6)) - 1
+	above := int(math.Floor(at+1e-6)) + 1
+	mark := func(n int, up bool) NextMark {
+		v := ring.From + float64(n)*half
+		return NextMark{Pa: u.SI(v), Value: math.Round(v*1e6) / 1e6, Text: u.Figure(u.SI(v), u.SI(half)), Half: n%2 != 0, Up: up}
+	}
+	// Falling is what a hold does; a printed mark is crossed more surely than a
+	// half-way, so the likely next is the nearest printed one below.
+	var out []NextMark
+	out = append(out, mark(above, true))
+	for n := below; n > below-3 && float64(n)*half >= 0; n-- {
+		out = append(out, mark(n, false))
+	}
+	for i := range out {
+		if !out[i].Up && !out[i].Half {
+			out[i].Likely = true
+			break
+		}
+	}
+	return out
+}

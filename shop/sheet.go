@@ -1,0 +1,237 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/runsheet"
+	"idlehiss/logbook"
+)
+
+// Job gives a whole sheet.
+func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
+	j, err := s.book.Job(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return JobView{}, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	if err != nil {
+		return JobView{}, err
+	}
+	sn, err := snapshotOf(j)
+	if err != nil {
+		return JobView{}, err
+	}
+	facts, err := s.book.Facts(ctx, id)
+	if err != nil {
+		return JobView{}, err
+	}
+	looks, err := s.book.Observations(ctx, id)
+	if err != nil {
+		return JobView{}, err
+	}
+	holds, err := s.book.HoldsOf(ctx, id)
+	if err != nil {
+		return JobView{}, err
+	}
+	p, err := s.plan(ctx, sn, facts, nil)
+	if err != nil {
+		return JobView{}, err
+	}
+	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt,
+		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
+		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
+	if p != nil {
+		v.Plan = &p.PlanView
+	}
+	s.mu.Lock()
+	for _, h := range holds {
+		l, err := s.find(ctx, h.ID)
+		if err != nil {
+			s.mu.Unlock()
+			return JobView{}, err
+		}
+		hv := s.viewOf(l, true)
+		v.Simulated = v.Simulated || h.Simulated
+		if h.Purpose == "rig proof" {
+			v.RigProven = len(hv.Calls) > 0 && hv.Calls[len(hv.Calls)-1].Call == judge.Tight
+		} else if hv.Report != nil {
+			v.Ring = hv.Ring
+		}
+		v.Facts = append(v.Facts, holdFacts(hv)...)
+		v.Holds = append(v.Holds, hv)
+	}
+	s.mu.Unlock()
+	done := ticked(facts)
+	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done)...)
+	v.Stages, v.Current = stages(&sn.Circuit, &v, facts, looks, done)
+	v.Folded = folded(&v)
+	return v, nil
+}
+
+func factViews(facts []logbook.Fact) []FactView {
+	by := map[string]logbook.Fact{}
+	for _, f := range facts {
+		if f.SupersededBy != "" {
+			by[f.SupersededBy] = f
+		}
+	}
+	out := []FactView{}
+	for _, f := range facts {
+		v := FactView{ID: f.ID, At: f.At, By: f.By, Subject: f.Subject, Stage: f.Stage, Sentence: f.Sentence, Source: f.Source, Superseded: f.SupersededBy != ""}
+		if was, ok := by[f.ID]; ok && was.Sentence != f.Sentence && !strings.HasPrefix(f.Subject, "tick/") {
+			v.Against = was.Sentence
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// holdFacts are the sentences that a hold itself tells: they are computed, not kept.
+func holdFacts(h HoldView) []FactView {
+	var out []FactView
+	add := func(subject, stage, source, format string, a ...any) {
+		out = append(out, FactView{ID: h.ID + "/" + subject, At: h.StartedAt, By: "", Subject: subject, Stage: stage, Source: source, Sentence: fmt.Sprintf(format, a...)})
+	}
+	if h.Purpose == "rig proof" {
+		if n := len(h.Calls); n > 0 {
+			words := map[judge.Call]string{judge.Tight: "The rig holds, dead-headed.", judge.Leaking: "The rig itself leaks, dead-headed.", judge.NotYet: "The rig proof ended without a call."}
+			add("proof", "prove", "proof", "%s", words[h.Calls[n-1].Call])
+		}
+		return out
+	}
+	if h.Air != nil && h.State != "pumping" {
+		add("air", "pressurise", "strokes", "%s", h.Air.Says)
+	}
+	if h.FirstHeard != nil {
+		add("heard", "pressurise", "eyes", "First heard at %s %s (%s).", h.FirstHeard.Text, h.FirstHeard.Unit, h.FirstHeard.Other)
+	}
+	if h.Highest != nil {
+		add("highest", "pressurise", "fit", "Highest reached: %s %s (%s).", h.Highest.Text, h.Highest.Unit, h.Highest.Other)
+	}
+	if n := len(h.Calls); n > 0 && len(h.Calls[n-1].Report.Why) > 0 {
+		add("call", "call", "fit", "%s: %s", title(string(h.Calls[n-1].Call)), h.Calls[n-1].Report.Why[0])
+	}
+	return out
+}
+
+func title(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+func suspects(c *circuit.Circuit, looks []logbook.Observation) []SuspectView {
+	parts := c.Suspects(c.Tested().ID)
+	total := 0.0
+	for _, p := range parts {
+		total += p.Odds
+	}
+	out := []SuspectView{}
+	for _, p := range parts {
+		v := SuspectView{ID: p.ID, Title: p.Title, Look: p.Look, Share: p.Odds / total, Seen: []ObservationView{}}
+		for _, o := range looks {
+			if o.Part == p.ID {
+				v.Seen = append(v.Seen, ObservationView{At: o.At, By: o.By, Method: o.Method, Seen: o.Seen, Class: o.Class, Note: o.Note})
+			}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// stages tells of each stage whether it is done, and which is next.
+func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logbook.Observation, done map[string]bool) ([]StageView, string) {
+	var test, proof *HoldView
+	for i := range v.Holds {
+		if v.Holds[i].Purpose == "rig proof" {
+			proof = &v.Holds[i]
+		} else {
+			test = &v.Holds[i]
+		}
+	}
+	called := test != nil && len(test.Calls) > 0
+	_, planned := standing(facts, "target")
+	_, skipped := standing(facts, "proof")
+	remarked := false
+	for _, f := range facts {
+		remarked = remarked || strings.HasPrefix(f.Subject, "remark/") && f.Stage == "first-look"
+	}
+	finished := map[string]bool{
+		"first-look": remarked || len(looks) > 0 || v.Complaint != "",
+		"limit":      planned,
+		"prove":      proof != nil && proof.State == "ended" || skipped,
+		"pressurise": test != nil && test.State != "pumping",
+		"hold":       called || test != nil && test.State == "ended",
+		"call":       called,
+		"hunt":       len(looks) > 0,
+		"write-down": v.State != "open",
+	}
+	optional := map[string]bool{"hunt": !called || test.Ring != RingCut}
+	current := ""
+	var out []StageView
+	for i, st := range runsheet.Stages(c) {
+		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Ring: RingDotted}
+		all := true
+		for _, t := range st.Ticks {
+			sv.Ticks = append(sv.Ticks, TickView{ID: t.ID, Text: t.Text, Must: t.Must, Count: t.Count, Ticked: done[t.ID]})
+			if !done[t.ID] && (t.Must || t.Count) {
+				all = false
+			}
+		}
+		switch st.ID {
+		case "make-safe", "rig":
+			sv.Done = all
+		case "put-right":
+			sv.Done = all && (test == nil || test.State == "ended")
+		default:
+			sv.Done = finished[st.ID]
+		}
+		if sv.Done {
+			sv.Ring = RingWhole
+		}
+		switch st.ID {
+		case "prove":
+			if proof != nil {
+				sv.Ring, sv.Note = proof.Ring, proof.Sentence
+			} else if skipped {
+				sv.Ring, sv.Note = RingDotted, "not done"
+			}
+		case "hold", "call":
+			if test != nil && test.Report != nil {
+				sv.Ring = test.Ring
+			}
+		case "hunt":
+			if seen := faultsSeen(c, looks); seen != "" {
+				sv.Ring, sv.Note = RingCut, seen
+			}
+		case "limit":
+			if v.Plan != nil && planned {
+				sv.Note = v.Plan.Shown.Text + " " + v.Plan.Shown.Unit
+			}
+		}
+		if current == "" && !sv.Done && !optional[st.ID] {
+			current = st.ID
+		}
+		out = append(out, sv)
+	}
+	if current == "" {
+		current = "write-down"
+	}
+	return out, current
+}
+
+// stageKey is the key that jumps to a stage: 1 to 9, 0, and then a dash.
+func stageKey(i int) string {
+	const keys = "1234567890-"
+	return keys[i : i+1]
+}
+
+// folded is the job in one line.
+func folded(v *JobView) string {
+	for i := len(v.Holds) - 1; i >= 0; i-- {
+		if h := v.Holds[i]; h.Purpose != "rig proof" && h.Sentence != "" {
+			return h.Sentence
+		}
+	}
+	return "Not tested yet."
+}

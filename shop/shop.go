@@ -1,0 +1,231 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/gauges"
+	"idlehiss/library"
+	"idlehiss/logbook"
+)
+
+// Refusal is a request that cannot be done as asked; it says what would be right.
+type Refusal struct {
+	Field string // which input, "" for the whole
+	Says  string
+	Kind  RefusalKind
+}
+
+// RefusalKind is why, for those who answer in codes.
+type RefusalKind int
+
+// Kinds of refusal.
+const (
+	BadInput RefusalKind = iota
+	Missing
+	Conflict
+)
+
+func (r *Refusal) Error() string { return r.Says }
+
+func refuse(field, format string, a ...any) error {
+	return &Refusal{Field: field, Says: fmt.Sprintf(format, a...)}
+}
+
+func conflict(format string, a ...any) error {
+	return &Refusal{Says: fmt.Sprintf(format, a...), Kind: Conflict}
+}
+
+// Write is what every change carries: the id its client made, who, from where,
+// and when it happened where that was not just now.
+type Write struct {
+	ID     string     `json:"id" minLength:"8" maxLength:"64" pattern:"^[A-Za-z0-9_-]+$" doc:"made by the client; the same id again is answered the same"`
+	By     string     `json:"by" maxLength:"60" doc:"first name of who wrote it"`
+	Device string     `json:"device" maxLength:"60"`
+	At     *time.Time `json:"at,omitempty" doc:"moment of pressing on the server's clock; absent: now"`
+}
+
+// Shop is the application at work. One mutex guards the live holds; every change
+// is committed before it is answered or shown.
+type Shop struct {
+	book    *logbook.Book
+	clock   Clock
+	bus     *bus
+	ambient float64
+	demo    bool
+
+	hold    []judge.School
+	target  []runsheet.TargetSchool
+	circuit []circuit.Circuit
+
+	mu   sync.Mutex
+	live map[string]*live
+	stop context.CancelFunc
+	done chan struct{}
+}
+
+// Options are what the outside decides.
+type Options struct {
+	AmbientPa float64
+	Demo      bool
+}
+
+// New opens the shop on a book: running holds go on, with the gap shown.
+func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop, error) {
+	s := &Shop{book: book, clock: clock, bus: newBus(), ambient: o.AmbientPa, demo: o.Demo, live: map[string]*live{}, done: make(chan struct{})}
+	if s.ambient == 0 {
+		s.ambient = quantity.StandardAtmosphere
+	}
+	var err error
+	if s.hold, err = library.HoldSchools(); err != nil {
+		return nil, err
+	}
+	if s.target, err = library.TargetSchools(); err != nil {
+		return nil, err
+	}
+	if s.circuit, err = library.Circuits(); err != nil {
+		return nil, err
+	}
+	if err := s.stock(ctx); err != nil {
+		return nil, err
+	}
+	running, err := book.RunningHolds(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range running {
+		if err := s.resume(ctx, h); err != nil {
+			return nil, fmt.Errorf("hold %s: %w", h.ID, err)
+		}
+	}
+	var loop context.Context
+	loop, s.stop = context.WithCancel(context.Background())
+	go s.run(loop)
+	return s, nil
+}
+
+// Close stops the gauges. Holds stay open in the book.
+func (s *Shop) Close() {
+	s.stop()
+	<-s.done
+}
+
+// Now is the shop's time and how fast it runs.
+func (s *Shop) Now() (time.Time, float64) { return s.clock.Now(), s.clock.Speed() }
+
+// Stream opens a page's event stream, resuming after the id it last saw.
+func (s *Shop) Stream(last string) (missed []Message, page <-chan Message, done func()) {
+	return s.bus.open(last)
+}
+
+// stamp makes the entry's stamp; a moment that lies ahead is put to now.
+func (s *Shop) stamp(w Write) logbook.Stamp {
+	now := s.clock.Now()
+	at := now
+	if w.At != nil && w.At.Before(now) {
+		at = w.At.UTC().Truncate(time.Microsecond)
+	}
+	by := w.By
+	if by == "" {
+		by = "someone"
+	}
+	return logbook.Stamp{ID: w.ID, At: at, By: by, Device: w.Device}
+}
+
+// put writes once under the client's id and decodes the answer.
+func put[T any](ctx context.Context, s *Shop, w Write, content any, fn func(*logbook.Tx, logbook.Stamp) (T, error)) (T, bool, error) {
+	var answer T
+	ran := false
+	raw, err := json.Marshal(content)
+	if err != nil {
+		return answer, false, err
+	}
+	st := s.stamp(w)
+	got, err := s.book.Write(ctx, st, raw, func(tx *logbook.Tx) (any, error) {
+		ran = true
+		return fn(tx, st)
+	})
+	switch {
+	case errors.Is(err, logbook.ErrChanged):
+		return answer, false, conflict("%v", err)
+	case errors.Is(err, logbook.ErrNotFound):
+		return answer, false, &Refusal{Says: err.Error(), Kind: Missing}
+	case err != nil:
+		return answer, false, err
+	}
+	return answer, ran, json.Unmarshal(got, &answer)
+}
+
+func newID() string { return uuid.NewString() }
+
+// run reads the simulated gauges, as often as ten times a second of the wall.
+func (s *Shop) run(ctx context.Context) {
+	defer close(s.done)
+	pause := time.Duration(float64(time.Second) / s.clock.Speed())
+	pause = min(max(pause, 50*time.Millisecond), time.Second)
+	tick := time.NewTicker(pause)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			s.ReadGauges(ctx)
+		}
+	}
+}
+
+// ReadGauges takes what the simulated gauges have shown since the last time.
+func (s *Shop) ReadGauges(ctx context.Context) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, l := range s.live {
+		if l.stand != nil {
+			s.readGauge(ctx, l)
+		}
+	}
+}
+
+// snapshot is what a job keeps of the library as it was.
+type snapshot struct {
+	Circuit circuit.Circuit         `json:"circuit"`
+	Hold    []judge.School          `json:"hold_schools"`
+	Target  []runsheet.TargetSchool `json:"target_schools"`
+}
+
+func snapshotOf(j logbook.Job) (snapshot, error) {
+	var sn snapshot
+	err := json.Unmarshal(j.Snapshot, &sn)
+	return sn, err
+}
+
+// rig is what a hold keeps of how it was done.
+type rig struct {
+	Gauge     runsheet.Gauge     `json:"gauge"`
+	Pump      Pump               `json:"pump"`
+	Target    runsheet.Target    `json:"target"`
+	Limit     runsheet.Limit     `json:"limit"`
+	Wanted    wantedAllowance    `json:"wanted_allowance"`
+	Allowance runsheet.Allowance `json:"allowance"`
+	AmbientPa float64            `json:"ambient_pa"`
+	GasM3     float64            `json:"gas_m3"`
+	GasSE     float64            `json:"gas_se_m3"`
+	Proven    bool               `json:"rig_proven"`
+	StandIn   *gauges.Spec       `json:"stand_in,omitempty"`
+}
+
+// wantedAllowance is what was asked for before the air was known.
+type wantedAllowance struct {
+	From string `json:"from"` // house | typed | a hold school's id
+	Text string `json:"text"`
+}

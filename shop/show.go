@@ -1,0 +1,128 @@
+package shop
+
+import (
+	"encoding/json"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/trace"
+	"idlehiss/logbook"
+)
+
+// show sends a hold to the pages with the readings that are new.
+func (s *Shop) show(l *live) {
+	v := s.viewOf(l, false)
+	s.bus.send("hold", v)
+	l.sent = len(l.readings)
+}
+
+// screenPoints is as many points as a screen can draw.
+const screenPoints = 600
+
+// viewOf makes the page's view; whole gives every point, thinned, else the new ones.
+func (s *Shop) viewOf(l *live, whole bool) HoldView {
+	h := l.hold
+	digit := l.rig.Gauge.ForJudge().StepPa()
+	div := l.rig.Gauge.DivisionPa()
+	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
+		StartedAt: h.At, Gauge: l.rig.Gauge, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
+		Report: l.report, Ring: RingOf(l.report), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
+		Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
+	if v.Marks == nil {
+		v.Marks = []NextMark{}
+	}
+	if h.IsolatedAt != nil {
+		t := l.axis(*h.IsolatedAt)
+		v.IsolatedS = &t
+	}
+	if h.EndedAt != nil {
+		t := l.axis(*h.EndedAt)
+		v.EndedS, v.NowS = &t, t
+	}
+	ring, _ := l.rig.Gauge.Ring()
+	v.Step = ring.Division
+	if l.rig.Gauge.Kind == "needle" {
+		v.Step = ring.Division / 4
+	}
+	if pa, ok := l.last(); ok {
+		x := l.shown(pa, digit)
+		v.Value = &x
+		v.OverLimit = pa > l.rig.Limit.CeilingPa*(1+1e-9)
+	}
+	if l.highest > 0 {
+		x := l.shown(l.highest, digit)
+		v.Highest = &x
+	}
+	for _, e := range l.events {
+		v.Events = append(v.Events, EventView{l.axis(e.At), e.Kind})
+		switch e.Kind {
+		case trace.Stroke:
+			v.Strokes++
+		case trace.FirstHiss:
+			if v.FirstHeard == nil && e.PressurePa != nil {
+				x := l.shown(*e.PressurePa, digit)
+				v.FirstHeard = &x
+			}
+		}
+	}
+	for _, g := range l.gaps {
+		v.Gaps = append(v.Gaps, GapView{l.axis(g.From), l.axis(g.To), g.Why})
+	}
+	for _, c := range l.calls {
+		v.Calls = append(v.Calls, l.callView(c))
+	}
+	v.Fork = l.fork()
+	if v.Fork == nil {
+		v.Fork = []ForkAt{}
+	}
+	v.Trail = l.trail
+	if v.Trail == nil {
+		v.Trail = []ForkAt{}
+	}
+	v.Sentence = l.sentence(v.Fork)
+	if l.report != nil && l.report.MoreS != nil && h.State == "holding" && len(l.calls) == 0 {
+		if pts := len(l.readings); pts > 0 {
+			t := l.axis(l.readings[pts-1].At) + *l.report.MoreS
+			v.CallAtS = &t
+		}
+	}
+	fresh := l.readings
+	if !whole {
+		fresh = fresh[min(l.sent, len(fresh)):]
+	}
+	v.Points = l.points(fresh)
+	return v
+}
+
+func (l *live) callView(c logbook.Call) CallView {
+	var rep judge.Report
+	// A call that cannot be read any more still shows its word.
+	if err := json.Unmarshal(c.Report, &rep); err != nil {
+		rep = judge.Report{Call: judge.Call(c.Call)}
+	}
+	return CallView{At: c.At, AtS: l.axis(c.At), Call: judge.Call(c.Call), Ring: RingOf(&rep), Report: rep}
+}
+
+// points thins a long trace for the screen but keeps every struck reading and
+// every one that a person took.
+func (l *live) points(rs []logbook.Reading) []Point {
+	keep := map[float64]bool{}
+	thinned := len(rs) > screenPoints
+	if thinned {
+		plain := make([]trace.Reading, 0, len(rs))
+		for _, r := range rs {
+			plain = append(plain, l.traced(r))
+		}
+		for _, r := range trace.Thin(plain, screenPoints) {
+			keep[r.AtS] = true
+		}
+	}
+	out := []Point{}
+	for _, r := range rs {
+		t := l.traced(r)
+		if thinned && !keep[t.AtS] && r.By == "gauge" && r.Struck == "" {
+			continue
+		}
+		out = append(out, Point{AtS: t.AtS, Pa: t.GaugePa, Seq: r.Seq, How: string(t.How), Struck: r.Struck})
+	}
+	return out
+}

@@ -1,0 +1,257 @@
+// Package web serves the shop over HTTP: JSON with a described interface, one
+// resumable event stream a page, and the page itself. No rule lives here.
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/shop"
+)
+
+// New builds the handler. ui is the built page; nil leaves it out, as when only
+// the described interface is wanted.
+func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.Use(gin.Recovery(), guard)
+	cfg := huma.DefaultConfig("Idle Hiss", "1")
+	cfg.DocsPath = ""
+	cfg.CreateHooks = nil
+	huma.DefaultArrayNullable = false
+	api := humagin.New(r, cfg)
+	routes(api, s)
+	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
+	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
+	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })
+	if ui != nil {
+		page(r, ui)
+	}
+	return r, api
+}
+
+// guard refuses what a page of another origin might send, and keeps the page to
+// what it ships with.
+func guard(c *gin.Context) {
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		if o := c.GetHeader("Origin"); o != "" && !strings.HasSuffix(o, "//"+c.Request.Host) {
+			c.AbortWithStatus(http.StatusForbidden)
+			return
+		}
+	}
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "no-referrer")
+	c.Next()
+}
+
+// page serves the built files; any other path is the page itself, whose own
+// router takes it from there.
+func page(r *gin.Engine, ui fs.FS) {
+	files := http.FileServerFS(ui)
+	r.NoRoute(func(c *gin.Context) {
+		path := strings.TrimPrefix(c.Request.URL.Path, "/")
+		if strings.HasPrefix(path, "api/") {
+			c.JSON(http.StatusNotFound, &huma.ErrorModel{Status: http.StatusNotFound, Title: "Not Found", Detail: "there is nothing at /" + path})
+			return
+		}
+		if path != "" {
+			if f, err := ui.Open(path); err == nil {
+				f.Close()
+				if strings.HasPrefix(path, "assets/") {
+					c.Header("Cache-Control", "public, max-age=31536000, immutable")
+				}
+				c.Status(http.StatusOK)
+				files.ServeHTTP(c.Writer, c.Request)
+				return
+			}
+		}
+		c.Header("Cache-Control", "no-cache")
+		c.Status(http.StatusOK)
+		c.Request.URL.Path = "/"
+		files.ServeHTTP(c.Writer, c.Request)
+	})
+}
+
+type out[T any] struct{ Body T }
+
+type byID struct {
+	ID string `path:"id"`
+}
+
+type with[T any] struct {
+	ID   string `path:"id"`
+	Body T
+}
+
+// answer wraps a shop's answer and turns a refusal into a problem answer.
+func answer[T any](v T, err error) (*out[T], error) {
+	if err == nil {
+		return &out[T]{v}, nil
+	}
+	return nil, problem(err)
+}
+
+func problem(err error) error {
+	var r *shop.Refusal
+	if !errors.As(err, &r) {
+		return huma.Error500InternalServerError("the book could not be read or written: nothing was taken down. Try again; if it stays so, look at the disk", err)
+	}
+	status := map[shop.RefusalKind]int{shop.BadInput: http.StatusUnprocessableEntity, shop.Missing: http.StatusNotFound, shop.Conflict: http.StatusConflict}[r.Kind]
+	if r.Field == "" {
+		return huma.NewError(status, r.Says)
+	}
+	return huma.NewError(status, r.Says, &huma.ErrorDetail{Message: r.Says, Location: "body." + r.Field})
+}
+
+func get[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *I) (*out[O], error) {
+		return answer(fn(ctx, in))
+	})
+}
+
+func post[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK}, func(ctx context.Context, in *I) (*out[O], error) {
+		return answer(fn(ctx, in))
+	})
+}
+
+// ClockView is the server's time and how fast it runs.
+type ClockView struct {
+	Now   time.Time `json:"now"`
+	Speed float64   `json:"speed"`
+}
+
+// KitView is what the shop has to measure and pump with.
+type KitView struct {
+	Gauges []shop.KitGauge `json:"gauges"`
+	Pumps  []shop.Pump     `json:"pumps"`
+}
+
+// NewGauge is a gauge as its face is described.
+type NewGauge struct {
+	shop.Write
+	Name  string          `json:"name" maxLength:"60"`
+	Kind  string          `json:"kind" enum:"needle,digital"`
+	Rings []runsheet.Ring `json:"rings" minItems:"1" maxItems:"3"`
+	Read  int             `json:"read" minimum:"0" maximum:"2"`
+	Class float64         `json:"class" minimum:"0" maximum:"10"`
+}
+
+func routes(api huma.API, s *shop.Shop) {
+	type none struct{}
+	get(api, "clock", "/api/clock", "The server's clock", func(context.Context, *none) (ClockView, error) {
+		now, speed := s.Now()
+		return ClockView{now, speed}, nil
+	})
+	get(api, "bench", "/api/bench", "What is under pressure and what wants hands", func(ctx context.Context, _ *none) (shop.BenchView, error) { return s.Bench(ctx) })
+	get(api, "running", "/api/holds", "Holds in progress", func(context.Context, *none) ([]shop.HoldView, error) { return s.Running(), nil })
+	type query struct {
+		Q string `query:"q" maxLength:"200"`
+	}
+	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *query) ([]shop.BookRow, error) { return s.Book(ctx, in.Q) })
+	get(api, "machines", "/api/machines", "Machines found by name", func(ctx context.Context, in *query) ([]string, error) { return s.Machines(ctx, in.Q) })
+	type mark struct {
+		Text    string `query:"text" maxLength:"40"`
+		Circuit string `query:"circuit"`
+	}
+	get(api, "decode-mark", "/api/marks", "Decode a mark", func(_ context.Context, in *mark) (shop.MarkView, error) { return s.DecodeMark(in.Text, in.Circuit) })
+	get(api, "kit", "/api/kit", "Gauges and pumps", func(ctx context.Context, _ *none) (KitView, error) {
+		g, err := s.Gauges(ctx)
+		if err != nil {
+			return KitView{}, err
+		}
+		p, err := s.Pumps(ctx)
+		return KitView{g, p}, err
+	})
+	type newGauge struct{ Body NewGauge }
+	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *newGauge) (shop.KitGauge, error) {
+		b := in.Body
+		return s.AddGauge(ctx, b.Write, runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class})
+	})
+	type startJob struct{ Body shop.StartJob }
+	post(api, "start-job", "/api/jobs", "Begin a job", func(ctx context.Context, in *startJob) (shop.JobView, error) { return s.Begin(ctx, in.Body) })
+	get(api, "job", "/api/jobs/{id}", "A sheet", func(ctx context.Context, in *byID) (shop.JobView, error) { return s.Job(ctx, in.ID) })
+	post(api, "enter-mark", "/api/jobs/{id}/mark", "Enter the mark", func(ctx context.Context, in *with[shop.EnterMark]) (shop.JobView, error) {
+		return s.Mark(ctx, in.ID, in.Body)
+	})
+	post(api, "set-plan", "/api/jobs/{id}/plan", "Choose target, gauge and allowance", func(ctx context.Context, in *with[shop.Plan]) (shop.JobView, error) {
+		return s.SetPlan(ctx, in.ID, in.Body)
+	})
+	post(api, "tick", "/api/jobs/{id}/ticks", "Tick an item", func(ctx context.Context, in *with[shop.Tick]) (shop.JobView, error) {
+		return s.Tick(ctx, in.ID, in.Body)
+	})
+	post(api, "remark", "/api/jobs/{id}/remarks", "Take down a remark", func(ctx context.Context, in *with[shop.Remark]) (shop.JobView, error) {
+		return s.Remark(ctx, in.ID, in.Body)
+	})
+	post(api, "skip-proof", "/api/jobs/{id}/skip-proof", "Go on without a rig proof", func(ctx context.Context, in *with[shop.Write]) (shop.JobView, error) {
+		return s.SkipProof(ctx, in.ID, in.Body)
+	})
+	post(api, "look", "/api/jobs/{id}/looks", "Take down what was seen at a part", func(ctx context.Context, in *with[shop.Look]) (shop.JobView, error) {
+		return s.Look(ctx, in.ID, in.Body)
+	})
+	post(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", func(ctx context.Context, in *with[shop.CloseJob]) (shop.JobView, error) {
+		return s.End(ctx, in.ID, in.Body)
+	})
+	post(api, "start-hold", "/api/jobs/{id}/holds", "Begin a hold", func(ctx context.Context, in *with[shop.StartHold]) (shop.HoldView, error) {
+		return s.Start(ctx, in.ID, in.Body)
+	})
+	get(api, "hold", "/api/holds/{id}", "A hold with its trace", func(ctx context.Context, in *byID) (shop.HoldView, error) { return s.Hold(ctx, in.ID) })
+	post(api, "hold-event", "/api/holds/{id}/events", "Take down an event", func(ctx context.Context, in *with[shop.HoldEvent]) (shop.HoldView, error) {
+		return s.Event(ctx, in.ID, in.Body)
+	})
+	post(api, "reading", "/api/holds/{id}/readings", "Take down a reading", func(ctx context.Context, in *with[shop.TypedReading]) (shop.HoldView, error) {
+		return s.Reading(ctx, in.ID, in.Body)
+	})
+	post(api, "strike", "/api/holds/{id}/strikes", "Strike out a reading", func(ctx context.Context, in *with[shop.StrikeOut]) (shop.HoldView, error) {
+		return s.Strike(ctx, in.ID, in.Body)
+	})
+	post(api, "lay-by", "/api/holds/{id}/lay-by", "Lay a hold by, or pick it up", func(ctx context.Context, in *with[shop.LayBy]) (shop.HoldView, error) {
+		return s.LayBy(ctx, in.ID, in.Body)
+	})
+}
+
+func paper(c *gin.Context, s *shop.Shop) {
+	var b strings.Builder
+	if err := s.Paper(c.Request.Context(), &b, c.Param("id")); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(b.String()))
+}
+
+func export(c *gin.Context, s *shop.Shop) {
+	tr, notes, err := s.Export(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	var b strings.Builder
+	if err := tr.WriteCSV(&b, notes...); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", "hold-"+c.Param("id")+".csv"))
+	c.Data(http.StatusOK, "text/csv; charset=utf-8", []byte(b.String()))
+}
+
+func refuse(c *gin.Context, err error) {
+	p := problem(err)
+	status := http.StatusInternalServerError
+	var se huma.StatusError
+	if errors.As(p, &se) {
+		status = se.GetStatus()
+	}
+	c.JSON(status, p)
+}
