@@ -2,6 +2,8 @@ module idlehiss
 
 go 1.26.0
 
+ignore ./ui/node_modules
+
 require (
 	github.com/alecthomas/kong v1.17.0
 	github.com/danielgtaylor/huma/v2 v2.37.2

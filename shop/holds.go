@@ -228,7 +228,7 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 		if in.Kind == trace.Isolate || in.Kind == trace.Release {
 			s.bus.send("job", map[string]string{"id": l.hold.JobID})
 		}
-		s.show(l)
+		s.showWhole(l)
 	}
 	return s.viewOf(l, true), nil
 }
@@ -293,7 +293,7 @@ func (s *Shop) judgeAnew(ctx context.Context, l *live) error {
 			return err
 		}
 	}
-	s.show(l)
+	s.showWhole(l)
 	return nil
 }
 

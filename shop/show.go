@@ -9,9 +9,13 @@ import (
 )
 
 // show sends a hold to the pages with the readings that are new.
-func (s *Shop) show(l *live) {
-	v := s.viewOf(l, false)
-	s.bus.send("hold", v)
+func (s *Shop) show(l *live) { s.send(l, false) }
+
+// showWhole sends all of it, after something earlier has changed.
+func (s *Shop) showWhole(l *live) { s.send(l, true) }
+
+func (s *Shop) send(l *live, whole bool) {
+	s.bus.send("hold", s.viewOf(l, whole))
 	l.sent = len(l.readings)
 }
 
@@ -24,7 +28,7 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	digit := l.rig.Gauge.ForJudge().StepPa()
 	div := l.rig.Gauge.DivisionPa()
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
-		StartedAt: h.At, Gauge: l.rig.Gauge, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
+		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
 		Report: l.report, Ring: RingOf(l.report), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
 		Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
 	if v.Marks == nil {
@@ -74,9 +78,12 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	if v.Fork == nil {
 		v.Fork = []ForkAt{}
 	}
-	v.Trail = l.trail
-	if v.Trail == nil {
-		v.Trail = []ForkAt{}
+	v.Trail = []ForkAt{}
+	if n := len(l.trail); n > 0 {
+		v.Trail = l.trail[n-1:]
+		if whole {
+			v.Trail = l.trail
+		}
 	}
 	v.Sentence = l.sentence(v.Fork)
 	if l.report != nil && l.report.MoreS != nil && h.State == "holding" && len(l.calls) == 0 {

@@ -117,6 +117,8 @@ type HoldView struct {
 	EndedS     *float64           `json:"ended_s"`
 	NowS       float64            `json:"now_s"`
 	Gauge      runsheet.Gauge     `json:"gauge"`
+	Unit       string             `json:"unit"`
+	UnitPa     float64            `json:"unit_pa"` // Pa in one unit of the gauge
 	Target     runsheet.Target    `json:"target"`
 	TargetText Shown              `json:"target_shown"`
 	Limit      Shown              `json:"limit_shown"`
@@ -135,6 +137,7 @@ type HoldView struct {
 	CallAtS    *float64           `json:"call_expected_s"` // on the hold's axis
 	Fork       []ForkAt           `json:"fork"`
 	Trail      []ForkAt           `json:"trail"`
+	Whole      bool               `json:"whole"` // all points and the whole trail, not only the new
 	Points     []Point            `json:"points"`
 	Events     []EventView        `json:"events"`
 	Gaps       []GapView          `json:"gaps"`

@@ -135,8 +135,8 @@ type ClockView struct {
 
 // KitView is what the shop has to measure and pump with.
 type KitView struct {
-	Gauges []shop.KitGauge `json:"gauges"`
-	Pumps  []shop.Pump     `json:"pumps"`
+	Gauges []runsheet.Gauge `json:"gauges"` // what a simulated one hides stays hidden
+	Pumps  []shop.Pump      `json:"pumps"`
 }
 
 // NewGauge is a gauge as its face is described.
@@ -172,13 +172,18 @@ func routes(api huma.API, s *shop.Shop) {
 		if err != nil {
 			return KitView{}, err
 		}
+		faces := make([]runsheet.Gauge, len(g))
+		for i := range g {
+			faces[i] = g[i].Gauge
+		}
 		p, err := s.Pumps(ctx)
-		return KitView{g, p}, err
+		return KitView{faces, p}, err
 	})
 	type newGauge struct{ Body NewGauge }
-	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *newGauge) (shop.KitGauge, error) {
+	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *newGauge) (runsheet.Gauge, error) {
 		b := in.Body
-		return s.AddGauge(ctx, b.Write, runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class})
+		g, err := s.AddGauge(ctx, b.Write, runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class})
+		return g.Gauge, err
 	})
 	type startJob struct{ Body shop.StartJob }
 	post(api, "start-job", "/api/jobs", "Begin a job", func(ctx context.Context, in *startJob) (shop.JobView, error) { return s.Begin(ctx, in.Body) })
