@@ -68,7 +68,7 @@ type SchoolReport struct {
 type Report struct {
 	Version            int            `json:"version"`
 	Judge              string         `json:"judge"`
-	Call               Call           `json:"call" jsonschema:"enum=tight,enum=leaking,enum=not-yet,enum=never-reached"`
+	Call               Call           `json:"call" enum:"tight,leaking,not-yet,never-reached" jsonschema:"enum=tight,enum=leaking,enum=not-yet,enum=never-reached"`
 	Shape              Shape          `json:"shape" jsonschema:"enum=tight,enum=settling,enum=leak,enum=settling+leak,enum=floor,enum=temperature,enum=rising,enum=step,enum=unclear"`
 	ShapeShare         float64        `json:"shape_share"`
 	RunnerUp           Shape          `json:"runner_up"`
@@ -86,7 +86,7 @@ type Report struct {
 	TestPressureKPa    float64        `json:"test_pressure_kpa"`
 	Phases             []PhaseReport  `json:"phases"`
 	MoreS              *float64       `json:"more_s"`
-	Called             *Call          `json:"called"`
+	Called             *Call          `json:"called" enum:"tight,leaking,not-yet,never-reached"`
 	CalledAtS          *float64       `json:"called_at_s"`
 	Fork               *ForkPoint     `json:"fork"`
 	Schools            []SchoolReport `json:"schools"`

@@ -621,7 +621,7 @@ export interface components {
             kind: string;
         };
         HoldView: {
-            air: components["schemas"]["Air"];
+            air: components["schemas"]["Air"] | null;
             allowance: components["schemas"]["Allowance"];
             /** Format: double */
             call_expected_s: number | null;
@@ -630,11 +630,11 @@ export interface components {
             /** Format: double */
             ended_s: number | null;
             events: components["schemas"]["EventView"][];
-            first_heard: components["schemas"]["Shown"];
+            first_heard: components["schemas"]["Shown"] | null;
             fork: components["schemas"]["ForkAt"][];
             gaps: components["schemas"]["GapView"][];
             gauge: components["schemas"]["Gauge"];
-            highest: components["schemas"]["Shown"];
+            highest: components["schemas"]["Shown"] | null;
             id: string;
             /** Format: double */
             isolated_s: number | null;
@@ -651,7 +651,7 @@ export interface components {
             points: components["schemas"]["Point"][];
             /** @enum {string} */
             purpose: "rig proof" | "test" | "repeat" | "retest";
-            report: components["schemas"]["Report"];
+            report: components["schemas"]["Report"] | null;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             sentence: string;
@@ -670,7 +670,7 @@ export interface components {
             unit: string;
             /** Format: double */
             unit_pa: number;
-            value: components["schemas"]["Shown"];
+            value: components["schemas"]["Shown"] | null;
             whole: boolean;
         };
         Interval: {
@@ -703,7 +703,7 @@ export interface components {
             machine: string;
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
-            plan: components["schemas"]["PlanView"];
+            plan: components["schemas"]["PlanView"] | null;
             rig_proven: boolean;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
@@ -904,34 +904,36 @@ export interface components {
         };
         Report: {
             at_limit: boolean;
-            call: string;
-            called: string | null;
+            /** @enum {string} */
+            call: "tight" | "leaking" | "not-yet" | "never-reached";
+            /** @enum {string|null} */
+            called: "tight" | "leaking" | "not-yet" | "never-reached" | null;
             /** Format: double */
             called_at_s: number | null;
             /** Format: double */
             floor_kpa: number | null;
-            flow_cm3_per_min: components["schemas"]["Interval"];
-            fork: components["schemas"]["ForkPoint"];
+            flow_cm3_per_min: components["schemas"]["Interval"] | null;
+            fork: components["schemas"]["ForkPoint"] | null;
             /** Format: double */
             held_s: number;
-            hole_um: components["schemas"]["Interval"];
+            hole_um: components["schemas"]["Interval"] | null;
             judge: string;
             /** Format: double */
             limit_kpa_per_min: number;
-            loss_ml_per_h: components["schemas"]["Interval"];
+            loss_ml_per_h: components["schemas"]["Interval"] | null;
             /** Format: double */
             more_s: number | null;
             phases: components["schemas"]["PhaseReport"][];
             /** Format: double */
             probability_leaking: number;
-            rate_kpa_per_min: components["schemas"]["Interval"];
+            rate_kpa_per_min: components["schemas"]["Interval"] | null;
             /** Format: int64 */
             readings: number;
             runner_up: string;
             /** Format: double */
             runner_up_share: number;
             schools: components["schemas"]["SchoolReport"][];
-            settle_s: components["schemas"]["Interval"];
+            settle_s: components["schemas"]["Interval"] | null;
             shape: string;
             /** Format: double */
             shape_share: number;

@@ -1,0 +1,61 @@
+# Idle Hiss. On a fresh machine `make demo` and `make test` do all set-up themselves.
+# Needs Go, Node with npm, and for the browser tests a Debian to install Chromium on.
+SHELL := /bin/bash
+TAGS  := -tags nomsgpack
+SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+.PHONY: build demo test go-test lint types types-current licences bench shots browser clean
+
+build: bin/idlehiss
+
+bin/idlehiss: ui/dist/index.html $(shell git ls-files '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum 2>/dev/null)
+	CGO_ENABLED=0 go build $(TAGS) -trimpath -ldflags '-s -w' -o $@ ./cmd/idlehiss
+
+demo: build
+	./bin/idlehiss demo --fresh
+
+ui/node_modules/.ready: ui/package-lock.json
+	cd ui && npm ci --no-audit --no-fund
+	touch $@
+
+ui/dist/index.html: ui/node_modules/.ready $(shell find ui/src ui/public ui/index.html ui/*.ts ui/*.js -type f 2>/dev/null)
+	cd ui && npm run --silent build
+
+# The browser that the tests drive, from Debian.
+browser:
+	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || \
+	  ($(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends chromium-headless-shell)
+
+test: build browser lint go-test
+
+go-test:
+	go test $(TAGS) ./...
+
+lint: ui/dist/index.html types-current
+	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
+	go vet $(TAGS) ./...
+	go tool -modfile=lint/go.mod staticcheck $(TAGS) ./...
+	cd ui && npm run --silent lint && npm run --silent check
+
+# Go handlers describe the interface; the page's types are made from it.
+types: ui/node_modules/.ready
+	go run $(TAGS) ./cmd/idlehiss schema http > web/openapi.json.part && mv web/openapi.json.part web/openapi.json
+	cd ui && npm run --silent types
+
+types-current: ui/node_modules/.ready
+	@old="$$(mktemp -d)" && cp web/openapi.json ui/src/lib/api/schema.d.ts "$$old" && $(MAKE) --silent types >/dev/null && \
+	  diff -q "$$old/openapi.json" web/openapi.json && diff -q "$$old/schema.d.ts" ui/src/lib/api/schema.d.ts || \
+	  { echo "generated types were not current: run 'make types' and commit them"; exit 1; }
+
+licences: ui/node_modules/.ready
+	go run ./lint/licences > ui/public/licences.txt
+
+bench:
+	go test $(TAGS) -run '^$$' -bench . -benchmem ./core/...
+
+shots: build browser
+	SHOTS=$(CURDIR)/docs/screenshots go test $(TAGS) -count=1 -run TestScreenshots ./browser
+
+clean:
+	rm -rf bin ui/dist/* ui/node_modules
+	touch ui/dist/.gitkeep

@@ -1,0 +1,94 @@
+// Talks to the server. Shapes come from the generated interface; nothing is typed by hand here.
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Bench = Schemas['BenchView'];
+export type BookRow = Schemas['BookRow'];
+export type Call = Schemas['CallView'];
+export type Fact = Schemas['FactView'];
+export type ForkAt = Schemas['ForkAt'];
+export type Gauge = Schemas['Gauge'];
+export type Hold = Schemas['HoldView'];
+export type Interval = Schemas['Interval'];
+export type Item = Schemas['Item'];
+export type Job = Schemas['JobView'];
+export type Kit = Schemas['KitView'];
+export type Mark = Schemas['MarkView'];
+export type MarkReading = Schemas['MarkReading'];
+export type NewGauge = Schemas['NewGauge'];
+export type Plan = Schemas['PlanView'];
+export type PlanChoice = Schemas['Plan'];
+export type Point = Schemas['Point'];
+export type Report = Schemas['Report'];
+export type RingKind = Hold['ring'];
+export type Shown = Schemas['Shown'];
+export type Stage = Schemas['StageView'];
+export type Suspect = Schemas['SuspectView'];
+export type Tick = Schemas['TickView'];
+export type Write = Schemas['Write'];
+
+type Answer<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {
+  responses: { 200: { content: { 'application/json': infer T } } };
+}
+  ? T
+  : never;
+
+// What the server refused, in its own words: what is wrong and what would be right.
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly field: string,
+  ) {
+    super(message);
+  }
+}
+
+// The server did not answer at all: a write may be tried again under its id.
+export class NoAnswer extends Error {
+  constructor() {
+    super('No answer from the server. What you do is kept here and sent when it is back.');
+  }
+}
+
+async function call(path: string, init?: RequestInit): Promise<unknown> {
+  let answer: Response;
+  try {
+    answer = await fetch(path, init);
+  } catch {
+    throw new NoAnswer();
+  }
+  const text = await answer.text();
+  if (answer.ok) return JSON.parse(text);
+  let says = `The server answered ${answer.status}.`;
+  let field = '';
+  try {
+    const problem = JSON.parse(text) as Schemas['ErrorModel'];
+    const first = problem.errors?.[0];
+    says = first?.message ?? problem.detail ?? says;
+    field = (first?.location ?? '').replace(/^body\./, '');
+  } catch {
+    // Not a problem answer: the status has to do.
+  }
+  throw new Refused(answer.status, says.charAt(0).toUpperCase() + says.slice(1), field);
+}
+
+function fill(path: string, id?: string): string {
+  return id === undefined ? path : path.replace('{id}', encodeURIComponent(id));
+}
+
+export function get<P extends keyof paths>(
+  path: P,
+  opts: { id?: string; query?: Record<string, string> } = {},
+): Promise<Answer<P, 'get'>> {
+  const q = opts.query ? '?' + new URLSearchParams(opts.query).toString() : '';
+  return call(fill(path, opts.id) + q) as Promise<Answer<P, 'get'>>;
+}
+
+export function post<P extends keyof paths>(path: P, body: object, id?: string): Promise<Answer<P, 'post'>> {
+  return call(fill(path, id), {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  }) as Promise<Answer<P, 'post'>>;
+}

@@ -1,0 +1,71 @@
+// What the stages of a sheet share: reading the job, going on, acting on its holds.
+import { get, type Hold, type Job } from './api/client';
+import { live, take } from './live.svelte';
+import { send } from './outbox.svelte';
+import { queries } from './query';
+import { navigate } from './routes';
+import { pressSound } from './sound';
+
+export async function readJob(id: string): Promise<Job> {
+  const job = await get('/api/jobs/{id}', { id });
+  job.holds.forEach(take);
+  return job;
+}
+
+export function keepJob(job: Job): void {
+  job.holds.forEach(take);
+  queries.setQueryData(['job', job.id], job);
+}
+
+export function go(job: { id: string }, stage: string): void {
+  void navigate('/jobs/:id/:stage', { params: { id: job.id, stage } });
+}
+
+// onward is the stage after this one.
+export function onward(job: Job, stage: string): void {
+  const at = job.stages.findIndex((s) => s.id === stage);
+  const next = job.stages[at + 1];
+  if (next) go(job, next.id);
+}
+
+export function proofOf(job: Job): Hold | undefined {
+  return live.of(job.id).findLast((h) => h.purpose === 'rig proof');
+}
+
+export function testOf(job: Job): Hold | undefined {
+  return live.of(job.id).findLast((h) => h.purpose !== 'rig proof');
+}
+
+export function begin(job: Job, purpose: 'rig proof' | 'test' | 'repeat', condition = ''): string {
+  return send('/api/jobs/{id}/holds', job.id, { purpose, condition });
+}
+
+export function event(holdId: string, kind: string): void {
+  pressSound();
+  send('/api/holds/{id}/events', holdId, { kind });
+}
+
+export function reading(holdId: string, value: number, how: 'read' | 'mark'): void {
+  pressSound();
+  send('/api/holds/{id}/readings', holdId, { value, how });
+}
+
+export function strike(holdId: string): void {
+  send('/api/holds/{id}/strikes', holdId, { seq: 0 });
+}
+
+export function tick(job: Job, item: string, on: boolean): void {
+  send('/api/jobs/{id}/ticks', job.id, { item, on });
+}
+
+// layBy needs no moment: it changes nothing of what was read.
+export function layBy(h: Hold): void {
+  send('/api/holds/{id}/lay-by', h.id, { laid_by: !h.laid_by });
+}
+
+// stageOf is where a hold is looked at now.
+export function stageOf(h: Hold): string {
+  if (h.purpose === 'rig proof') return 'prove';
+  if (h.state === 'pumping') return 'pressurise';
+  return h.calls.length ? 'call' : 'hold';
+}

@@ -1,0 +1,68 @@
+// One table of keys. A screen binds what it can do while it is shown; the help
+// lists what is bound, so that help and behaviour cannot part.
+import { me } from './me.svelte';
+
+export interface Binding {
+  key: string; // as KeyboardEvent.key, letters in lower case; ' ' is Space
+  says: string;
+  where: string; // heading in the help
+  do: () => void;
+  when?: () => boolean;
+}
+
+const names: Record<string, string> = {
+  ' ': 'Space',
+  ArrowUp: 'Up',
+  ArrowDown: 'Down',
+  Backspace: 'Back',
+};
+
+export function keyName(key: string): string {
+  return names[key] ?? (key.length === 1 ? key.toUpperCase() : key);
+}
+
+let bound = $state.raw<Binding[]>([]);
+
+export function bindings(): Binding[] {
+  return bound;
+}
+
+// keys binds for as long as the component that calls it in an effect is shown.
+export function keys(list: Binding[]): () => void {
+  bound = [...bound, ...list];
+  return () => {
+    bound = bound.filter((b) => !list.includes(b));
+  };
+}
+
+function typing(el: EventTarget | null): boolean {
+  return (
+    el instanceof HTMLElement &&
+    (el.isContentEditable || el.matches('input:not([type=checkbox], [type=radio]), textarea, select'))
+  );
+}
+
+// A control that has the focus keeps the keys that work it.
+function own(el: EventTarget | null, key: string): boolean {
+  if (!(el instanceof HTMLElement)) return false;
+  if (el.closest('[role=dialog]')) return true;
+  const press = key === 'Enter' || key === ' ';
+  if (press && el.closest('a, button, summary, input, [role=radio], [role=switch]')) return true;
+  return key.startsWith('Arrow') && el.closest('[role=radiogroup], [role=group][data-arrows]') !== null;
+}
+
+export function onKey(e: KeyboardEvent): void {
+  if (e.ctrlKey || e.metaKey || e.altKey || e.isComposing || typing(e.target)) return;
+  const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+  if (own(e.target, key)) return;
+  if (!me.letters && /^[a-z]$/.test(key)) return;
+  // The latest bound is the innermost.
+  for (let i = bound.length - 1; i >= 0; i--) {
+    const b = bound[i]!;
+    if (b.key === key && (b.when?.() ?? true)) {
+      e.preventDefault();
+      b.do();
+      return;
+    }
+  }
+}

@@ -1,0 +1,106 @@
+// The page's one event stream and the holds as they stand. What the stream misses
+// is asked for again, never guessed.
+import { SvelteMap } from 'svelte/reactivity';
+import { get, type Hold } from './api/client';
+import { setClock } from './clock';
+import { deliver } from './outbox.svelte';
+import { refresh } from './query';
+import { callSound } from './sound';
+
+const holds = new SvelteMap<string, Hold>();
+let connected = $state(true);
+let source: EventSource | null = null;
+
+export const live = {
+  get connected() {
+    return connected;
+  },
+  hold(id: string): Hold | undefined {
+    return holds.get(id);
+  },
+  // Holds of one job, first begun first.
+  of(jobId: string): Hold[] {
+    return inOrder((h) => h.job_id === jobId);
+  },
+  // Holds in progress.
+  get running(): Hold[] {
+    return inOrder((h) => h.state !== 'ended');
+  },
+};
+
+function inOrder(which: (h: Hold) => boolean): Hold[] {
+  return [...holds.values()]
+    .filter(which)
+    .sort((a, b) => a.started_at.localeCompare(b.started_at) || a.id.localeCompare(b.id));
+}
+
+// take merges a hold as it came: whole ones replace, others bring new points.
+export function take(h: Hold): void {
+  const was = holds.get(h.id);
+  if (was && h.calls.length > was.calls.length && h.state === 'holding') callSound(h);
+  if (h.whole) {
+    // An answer that was overtaken by the stream is left.
+    if (!was || h.last_seq >= was.last_seq || h.state === 'ended') holds.set(h.id, h);
+    return;
+  }
+  const first = h.points[0];
+  if (!was || (first && first.seq > was.last_seq + 1)) {
+    void fetchHold(h.id);
+    return;
+  }
+  const points = was.points.concat(h.points.filter((p) => p.seq > was.last_seq));
+  const trail = was.trail.concat(h.trail.filter((f) => f.t > (was.trail.at(-1)?.t ?? -1)));
+  holds.set(h.id, { ...h, points, trail, whole: true });
+}
+
+async function fetchHold(id: string): Promise<void> {
+  try {
+    const h = await get('/api/holds/{id}', { id });
+    holds.set(h.id, h);
+  } catch {
+    // The stream comes again and asks again.
+  }
+}
+
+async function start(): Promise<void> {
+  await setClock();
+  const running = await get('/api/holds');
+  for (const h of running) take(h);
+  for (const h of holds.values()) {
+    if (h.state !== 'ended' && !running.some((r) => r.id === h.id)) void fetchHold(h.id);
+  }
+}
+
+// listen opens the stream and keeps it open.
+export function listen(): () => void {
+  let stopped = false;
+  let again: ReturnType<typeof setTimeout> | undefined;
+  const open = () => {
+    const es = new EventSource('/api/events');
+    source = es;
+    es.onopen = () => {
+      connected = true;
+      void start().catch(() => {});
+      void deliver();
+      refresh();
+    };
+    es.onerror = () => {
+      connected = false;
+      // The browser tries again by itself except after an answer it does not like.
+      if (es.readyState === EventSource.CLOSED && !stopped) again = setTimeout(open, 1000);
+    };
+    es.addEventListener('hold', (e) => take(JSON.parse(e.data) as Hold));
+    es.addEventListener('job', (e) => refresh((JSON.parse(e.data) as { id: string }).id));
+    es.addEventListener('bench', () => refresh());
+    es.addEventListener('reset', () => {
+      void start().catch(() => {});
+      refresh();
+    });
+  };
+  open();
+  return () => {
+    stopped = true;
+    clearTimeout(again);
+    source?.close();
+  };
+}

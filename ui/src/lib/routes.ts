@@ -1,0 +1,13 @@
+// Where things stand in the address bar.
+import { createRouter } from 'sv-router';
+import Bench from '../screens/Bench.svelte';
+import Book from '../screens/Book.svelte';
+import Sheet from '../screens/Sheet.svelte';
+
+export const { p, navigate, isActive, route } = createRouter({
+  '/': Bench,
+  '/book': Book,
+  '/jobs/:id': Sheet,
+  '/jobs/:id/:stage': Sheet,
+  '*': Bench,
+});

@@ -1,0 +1,50 @@
+// How figures and times are written. Units are always said.
+import type { Interval, RingKind, Shown } from './api/client';
+
+// clock writes seconds as people count a hold: 4:10, or 1:04:10.
+export function clock(s: number): string {
+  const t = Math.max(0, Math.round(s));
+  const sec = String(t % 60).padStart(2, '0');
+  const min = Math.floor(t / 60) % 60;
+  const h = Math.floor(t / 3600);
+  return h > 0 ? `${h}:${String(min).padStart(2, '0')}:${sec}` : `${min}:${sec}`;
+}
+
+// figure writes two significant digits without an exponent, as a range deserves.
+export function figure(v: number, digits = 2): string {
+  if (v === 0 || !Number.isFinite(v)) return '0';
+  const places = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(v))));
+  if (places > 4) return '0';
+  const shown = Number(v.toPrecision(digits));
+  return shown.toFixed(places).replace('-', '−');
+}
+
+export function range(i: Interval): string {
+  return `${figure(i.low)} to ${figure(i.high)}`;
+}
+
+export function both(s: Shown): string {
+  return `${s.text} ${s.unit} (${s.other})`;
+}
+
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+}
+
+export function timeOfDay(iso: string): string {
+  return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+}
+
+export const ringWords: Record<RingKind, string> = {
+  whole: 'tight',
+  dotted: 'no call yet',
+  nicked: 'losing a little, within what is allowed',
+  cut: 'leaking',
+};
+
+export const ringInk: Record<RingKind, string> = {
+  whole: 'text-teal',
+  dotted: 'text-slate',
+  nicked: 'text-brass',
+  cut: 'text-vermilion',
+};

@@ -1,0 +1,41 @@
+// Cues that a shop can hear: one low steady tone for tight, two falling for
+// leaking, one short for "look now". Made here, so nothing is loaded.
+import type { Hold } from './api/client';
+import { me } from './me.svelte';
+
+let ctx: AudioContext | undefined;
+
+function tone(from: number, to: number, at: number, long: number): void {
+  if (!me.sound) return;
+  try {
+    ctx ??= new AudioContext();
+    const o = ctx.createOscillator();
+    const g = ctx.createGain();
+    const t = ctx.currentTime + at;
+    o.frequency.setValueAtTime(from, t);
+    o.frequency.linearRampToValueAtTime(to, t + long);
+    g.gain.setValueAtTime(0, t);
+    g.gain.linearRampToValueAtTime(0.25, t + 0.02);
+    g.gain.setValueAtTime(0.25, t + long - 0.05);
+    g.gain.linearRampToValueAtTime(0, t + long);
+    o.connect(g).connect(ctx.destination);
+    o.start(t);
+    o.stop(t + long);
+  } catch {
+    // No sound here; the ring and the word say the same.
+  }
+}
+
+export function callSound(h: Hold): void {
+  if (h.ring === 'cut') {
+    tone(520, 390, 0, 0.35);
+    tone(440, 290, 0.45, 0.5);
+  } else {
+    tone(196, 196, 0, 1.1);
+  }
+}
+
+// A press that was taken.
+export function pressSound(): void {
+  tone(880, 880, 0, 0.06);
+}

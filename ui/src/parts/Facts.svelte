@@ -1,0 +1,43 @@
+<script lang="ts">
+  // What we know so far: sentences, each with where it came from.
+  import type { Job } from '../lib/api/client';
+  import { navigate } from '../lib/routes';
+
+  let { job }: { job: Job } = $props();
+  let all = $state(false);
+  const plain = $derived(job.facts.filter((f) => !f.subject.startsWith('tick/')));
+  const shown = $derived((all ? job.facts : plain.filter((f) => !f.superseded)).toReversed());
+  const hidden = $derived(job.facts.length - plain.filter((f) => !f.superseded).length);
+</script>
+
+<section aria-label="What we know so far">
+  <h2 class="border-b border-ink pb-1">What we know so far</h2>
+  <ol class="divide-y divide-rule">
+    {#each shown as f (f.id)}
+      <li class="py-2 {f.superseded ? 'text-mute line-through' : ''}">
+        {f.sentence}
+        {#if f.against && !f.superseded}
+          <p class="mt-1 border-l-2 border-vermilion pl-2 small">
+            Against what stood before: <s>{f.against}</s>
+          </p>
+        {/if}
+        <span class="small">
+          {f.source}{#if f.by}, {f.by}{/if} ·
+          <button
+            class="underline"
+            onclick={() => navigate('/jobs/:id/:stage', { params: { id: job.id, stage: f.stage } })}
+          >
+            {job.stages.find((s) => s.id === f.stage)?.title ?? f.stage}
+          </button>
+        </span>
+      </li>
+    {:else}
+      <li class="text-mute py-2">Nothing yet. Every mark, count and look is kept here with its source.</li>
+    {/each}
+  </ol>
+  {#if hidden > 0}
+    <button class="mt-1 small underline" onclick={() => (all = !all)}>
+      {all ? 'Show what stands' : `Show all, ticks and what was put right too (${hidden} more)`}
+    </button>
+  {/if}
+</section>

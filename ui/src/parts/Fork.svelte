@@ -1,0 +1,265 @@
+<script lang="ts">
+  // The picture of the product: the trace, and the two lines that close on it. Where
+  // it leaves, it is called.
+  import { scaleLinear } from 'd3-scale';
+  import { area, line } from 'd3-shape';
+  import type { Hold } from '../lib/api/client';
+  import { drawing, runs, type Dot, type Edge } from '../lib/forkchart';
+  import { clock } from '../lib/show';
+
+  let { hold, height = 260, small = false }: { hold: Hold; height?: number; small?: boolean } = $props();
+  const id = $props.id();
+  let width = $state(600);
+
+  const d = $derived(drawing(hold));
+  const left = $derived(small ? 4 : 56);
+  const right = $derived(small ? 4 : 58);
+  const foot = $derived(small ? 4 : 30);
+  const x = $derived(scaleLinear(d.x, [left, width - right]));
+  const y = $derived(scaleLinear(d.y, [height - foot, 8]));
+
+  // The other unit, for the right-hand figures.
+  const other = $derived(
+    hold.unit === 'kPa' ? { symbol: 'psi', pa: 6894.757293168361 } : { symbol: 'kPa', pa: 1000 },
+  );
+  const yOther = $derived(
+    scaleLinear([(d.y[0] * hold.unit_pa) / other.pa, (d.y[1] * hold.unit_pa) / other.pa], y.range()),
+  );
+  const times = $derived.by(() => {
+    const span = d.x[1] - d.x[0];
+    const step = [10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600].find((s) => span / s <= 7) ?? 7200;
+    return Array.from({ length: Math.floor(d.x[1] / step) + 1 }, (_, i) => i * step);
+  });
+
+  const trace = line<Dot>(
+    (p) => x(p.t),
+    (p) => y(p.v),
+  );
+  const broken = $derived.by(() => {
+    // The line breaks at a gap: nothing is known there.
+    const standing = d.dots.filter((p) => !p.struck);
+    const parts: Dot[][] = [[]];
+    for (const p of standing) {
+      const was = parts.at(-1)!.at(-1);
+      if (was && d.gaps.some((g) => g.from < p.t && g.to > was.t)) parts.push([]);
+      parts.at(-1)!.push(p);
+    }
+    return parts;
+  });
+  const edge = (side: 'above' | 'below') =>
+    line<Edge>(
+      (f) => x(f.t),
+      (f) => y(f[side]!),
+    ).defined((f) => f[side] !== null);
+  const tightWash = $derived(
+    area<Edge>(
+      (f) => x(f.t),
+      0,
+      (f) => y(f.above!),
+    ),
+  );
+  const leakWash = $derived(
+    area<Edge>(
+      (f) => x(f.t),
+      height - foot,
+      (f) => y(f.below!),
+    ),
+  );
+  const tightRuns = $derived(runs(d.ahead, (f) => f.above !== null));
+  const leakRuns = $derived(runs(d.ahead, (f) => f.below !== null));
+  const tightEnd = $derived(tightRuns.at(-1)?.at(-1));
+  const leakEnd = $derived(leakRuns.at(-1)?.at(-1));
+  const needle = $derived(hold.gauge.kind === 'needle');
+  const half = $derived(hold.step); // a reading's quarter division either side
+</script>
+
+<div bind:clientWidth={width} class="w-full min-w-0">
+  <svg {width} {height} role="img" aria-label="Pressure against time. {hold.sentence}" class="block">
+    <defs>
+      <clipPath id="in{id}"
+        ><rect x={left} y="0" width={Math.max(0, width - left - right)} height={height - foot} /></clipPath
+      >
+      <pattern id="gap{id}" width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line x1="0" y1="0" x2="0" y2="8" stroke="var(--edge)" stroke-width="2" />
+      </pattern>
+    </defs>
+
+    {#if !small}
+      {#each y.ticks(5) as v (v)}
+        <line x1={left} x2={width - right} y1={y(v)} y2={y(v)} stroke="var(--rule)" />
+        <text x={left - 7} y={y(v) + 4} text-anchor="end" class="figures" font-size="12" fill="var(--ink)"
+          >{y.tickFormat(5)(v)}</text
+        >
+      {/each}
+      {#each yOther.ticks(4) as v (v)}
+        <line x1={width - right} x2={width - right + 4} y1={yOther(v)} y2={yOther(v)} stroke="var(--edge)" />
+        <text x={width - right + 7} y={yOther(v) + 4} class="figures" font-size="12" fill="var(--mute)"
+          >{yOther.tickFormat(4)(v)}</text
+        >
+      {/each}
+      {#each times as t (t)}
+        <line x1={x(t)} x2={x(t)} y1={height - foot} y2={height - foot + 4} stroke="var(--edge)" />
+        {#if x(t) < width - right - 46}
+          <text
+            x={x(t)}
+            y={height - foot + 17}
+            text-anchor="middle"
+            class="figures"
+            font-size="12"
+            fill="var(--mute)">{clock(t)}</text
+          >
+        {/if}
+      {/each}
+      <text x="2" y={height - 4} font-size="12" fill="var(--ink)" class="figures">{hold.unit}</text>
+      <text x={width - 2} y={height - 4} text-anchor="end" font-size="12" fill="var(--mute)" class="figures"
+        >{other.symbol}</text
+      >
+    {/if}
+    <line x1={left} x2={width - right} y1={height - foot} y2={height - foot} stroke="var(--ink)" />
+
+    <g clip-path="url(#in{id})">
+      {#each tightRuns as run, i (i)}
+        <path d={tightWash(run)} fill="var(--teal-wash)" />
+        <path d={edge('above')(run)} fill="none" stroke="var(--teal)" stroke-width="2.5" />
+      {/each}
+      {#each leakRuns as run, i (i)}
+        <path d={leakWash(run)} fill="var(--vermilion-wash)" />
+        <path
+          d={edge('below')(run)}
+          fill="none"
+          stroke="var(--vermilion)"
+          stroke-width="2.5"
+          stroke-dasharray="7 4"
+        />
+      {/each}
+      {#if !small}
+        <path d={edge('above')(d.past)} fill="none" stroke="var(--teal)" stroke-width="1" opacity="0.7" />
+        <path
+          d={edge('below')(d.past)}
+          fill="none"
+          stroke="var(--vermilion)"
+          stroke-width="1"
+          stroke-dasharray="3 3"
+          opacity="0.7"
+        />
+        {#if d.ahead.length}
+          <line
+            x1={x(d.now)}
+            x2={x(d.now)}
+            y1="0"
+            y2={height - foot}
+            stroke="var(--edge)"
+            stroke-dasharray="2 4"
+          />
+        {/if}
+      {/if}
+      {#each d.gaps as g (g.from)}
+        <rect
+          x={x(g.from)}
+          y="0"
+          width={Math.max(2, x(g.to) - x(g.from))}
+          height={height - foot}
+          fill="url(#gap{id})"
+          opacity="0.45"
+        />
+        {#if !small && x(g.to) - x(g.from) > 60}
+          <text x={(x(g.from) + x(g.to)) / 2} y="20" text-anchor="middle" font-size="12" fill="var(--ink)"
+            >no readings</text
+          >
+        {/if}
+      {/each}
+      {#if d.called !== null && !small}
+        <line
+          x1={x(d.called)}
+          x2={x(d.called)}
+          y1="0"
+          y2={height - foot}
+          stroke="var(--ink)"
+          stroke-width="1.5"
+        />
+        <text x={x(d.called) + 5} y="16" font-size="12" fill="var(--ink)">called {clock(d.called)}</text>
+      {/if}
+      {#each d.events as e (e.t)}
+        <line
+          x1={x(e.t)}
+          x2={x(e.t)}
+          y1={height - foot - 12}
+          y2={height - foot}
+          stroke="var(--brass)"
+          stroke-width="2"
+        />
+        {#if !small}<text x={x(e.t) + 4} y={height - foot - 4} font-size="12" fill="var(--brass)"
+            >{e.kind}</text
+          >{/if}
+      {/each}
+      {#each broken as part, i (i)}
+        <path
+          d={trace(part)}
+          fill="none"
+          stroke={needle ? 'var(--edge)' : 'var(--ink)'}
+          stroke-width={needle ? 1 : small ? 1.6 : 2}
+          stroke-dasharray={needle ? '3 3' : undefined}
+          stroke-linejoin="round"
+        />
+      {/each}
+      {#if needle}
+        {#each d.dots as p, i (i)}
+          {#if p.mark}
+            <path
+              d="M{x(p.t) - 6} {y(p.v)} h12 M{x(p.t)} {y(p.v) - 4} v8"
+              stroke="var(--brass)"
+              stroke-width="2.5"
+              fill="none"
+            />
+          {:else}
+            <path
+              d="M{x(p.t)} {y(p.v - half)} V{y(p.v + half)} M{x(p.t) - 4} {y(p.v)} h8"
+              stroke="var(--ink)"
+              stroke-width="2"
+              fill="none"
+            />
+          {/if}
+          {#if p.struck}
+            <path
+              d="M{x(p.t) - 7} {y(p.v) - 7} l14 14 m0 -14 l-14 14"
+              stroke="var(--vermilion)"
+              stroke-width="1.5"
+            />
+          {/if}
+        {/each}
+      {:else if d.dots.length}
+        {@const last = d.dots.at(-1)!}
+        <circle
+          cx={x(last.t)}
+          cy={y(last.v)}
+          r={small ? 3 : 4.5}
+          fill="var(--brass)"
+          stroke="var(--page)"
+          stroke-width="1.5"
+        />
+      {/if}
+    </g>
+    {#if !small}
+      {#if tightEnd && y(tightEnd.above!) > 24}
+        <text
+          x={width - right - 8}
+          y={Math.max(20, y(tightEnd.above!) - 8)}
+          text-anchor="end"
+          font-size="13"
+          font-weight="700"
+          fill="var(--teal)">above: tight</text
+        >
+      {/if}
+      {#if leakEnd && y(leakEnd.below!) < height - foot - 20}
+        <text
+          x={width - right - 8}
+          y={Math.min(height - foot - 8, y(leakEnd.below!) + 18)}
+          text-anchor="end"
+          font-size="13"
+          font-weight="700"
+          fill="var(--vermilion)">below: leaking</text
+        >
+      {/if}
+    {/if}
+  </svg>
+</div>

@@ -1,0 +1,70 @@
+<script lang="ts">
+  import { live } from '../lib/live.svelte';
+  import { outbox } from '../lib/outbox.svelte';
+  import { keys } from '../lib/keys.svelte';
+  import { me } from '../lib/me.svelte';
+  import { navigate, p, route } from '../lib/routes';
+  import Ring from './Ring.svelte';
+
+  let { help }: { help: () => void } = $props();
+  const words = [
+    { path: '/' as const, title: 'Bench', key: 'b' },
+    { path: '/book' as const, title: 'Book', key: 'k' },
+  ];
+
+  function start(): void {
+    void navigate('/', { hash: 'start' });
+    // The field may be on the page already.
+    requestAnimationFrame(() => document.getElementById('machine')?.focus());
+  }
+
+  $effect(() =>
+    keys([
+      { key: 'n', says: 'Start a test', where: 'Everywhere', do: start },
+      { key: 'b', says: 'Bench', where: 'Everywhere', do: () => void navigate('/') },
+      { key: 'k', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
+      { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
+      {
+        key: 'd',
+        says: 'Day or night',
+        where: 'Everywhere',
+        do: () => (me.theme = me.theme === 'day' ? 'night' : 'day'),
+      },
+    ]),
+  );
+</script>
+
+<header class="flex h-12 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3">
+  <a
+    href={p('/')}
+    class="mr-1 flex items-center gap-2 font-bold no-underline"
+    aria-label="Idle Hiss, to the bench"
+  >
+    <Ring kind="whole" size={28} says="Idle Hiss" />
+    <span class="hidden text-lg sm:inline">Idle Hiss</span>
+  </a>
+  <nav class="flex grow gap-1" aria-label="Main">
+    {#each words as w (w.path)}
+      {@const here = w.path === '/' ? route.pathname === '/' : route.pathname.startsWith(w.path)}
+      <a
+        href={p(w.path)}
+        aria-current={here ? 'page' : undefined}
+        class="flex h-11 items-center px-3 no-underline {here ? 'border-b-4 border-ink pt-1 font-bold' : ''}"
+        >{w.title}</a
+      >
+    {/each}
+  </nav>
+  {#if !live.connected || outbox.waiting > 0}
+    <span role="status" class="truncate rounded bg-brass-wash px-2 py-1 text-sm text-ink">
+      {live.connected ? '' : 'No server. '}{outbox.waiting > 0
+        ? `${outbox.waiting} kept here, to be sent`
+        : 'Trying again'}
+    </span>
+  {/if}
+  <button class="btn" onclick={start}
+    >Start <span class="key hidden text-mute sm:inline-block">N</span></button
+  >
+  <button class="btn" onclick={help} aria-label="Keys and settings"
+    ><span class="key border-0 text-base">?</span></button
+  >
+</header>

@@ -1,0 +1,56 @@
+<script lang="ts">
+  // The hold itself: value, fork, ring, the pad, and what may happen meanwhile.
+  import type { Hold } from '../lib/api/client';
+  import { event, layBy } from '../lib/job';
+  import Fork from './Fork.svelte';
+  import KeyButton from './KeyButton.svelte';
+  import Reader from './Reader.svelte';
+  import Value from './Value.svelte';
+
+  let { hold, height = 280 }: { hold: Hold; height?: number } = $props();
+  let engine = $state(false);
+  const gap = $derived(hold.gaps.at(-1));
+</script>
+
+<Value {hold} />
+<p class="text-lg font-bold" role="status">{hold.sentence}</p>
+<Fork {hold} {height} />
+{#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
+{#if hold.state === 'holding'}
+  {#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}
+  <div class="flex flex-wrap gap-2">
+    <KeyButton key="w" says="Something was moved" where="During a hold" act={() => event(hold.id, 'moved')}
+      >Moved</KeyButton
+    >
+    <KeyButton
+      key="t"
+      says="Topped up, supply shut again"
+      where="During a hold"
+      act={() => event(hold.id, 'top-up')}>Topped up</KeyButton
+    >
+    <KeyButton
+      key="e"
+      says="Engine on, or off"
+      where="During a hold"
+      act={() => {
+        engine = !engine;
+        event(hold.id, engine ? 'engine on' : 'engine off');
+      }}>{engine ? 'Engine off' : 'Engine on'}</KeyButton
+    >
+    {#if hold.first_heard === null}
+      <KeyButton
+        key="h"
+        says="First hiss: heard now"
+        where="During a hold"
+        act={() => event(hold.id, 'first hiss')}>First hiss</KeyButton
+      >
+    {/if}
+    <KeyButton
+      key="l"
+      says="Lay the hold by, or pick it up"
+      where="During a hold"
+      pressed={hold.laid_by}
+      act={() => layBy(hold)}>{hold.laid_by ? 'Pick up' : 'Lay by'}</KeyButton
+    >
+  </div>
+{/if}

@@ -1,0 +1,52 @@
+<script lang="ts">
+  // Strokes counted, the trapped air as it appears, the limit as a red edge.
+  import type { Hold } from '../lib/api/client';
+  import { event } from '../lib/job';
+  import { both } from '../lib/show';
+  import KeyButton from './KeyButton.svelte';
+  import Main from './Main.svelte';
+  import Reader from './Reader.svelte';
+  import Strokes from './Strokes.svelte';
+
+  let { hold, shut }: { hold: Hold; shut: () => void } = $props();
+  const close = $derived(hold.value !== null && hold.value.pa >= hold.target.pa * 0.97);
+</script>
+
+<div class="grid grid-cols-[1fr_auto] items-end gap-4">
+  <div>
+    <p class="whitespace-nowrap">
+      <span class="figures text-7xl leading-none font-bold {hold.over_limit ? 'text-vermilion' : ''}"
+        >{hold.value?.text ?? '0'}</span
+      >
+      <span class="text-2xl font-bold">{hold.unit}</span>
+    </p>
+    <p class="figures text-xl text-mute">{hold.value?.other ?? 'no reading yet'}</p>
+  </div>
+  <p class="text-right">
+    <span class="figures text-5xl font-bold">{hold.strokes}</span><br /><span class="small">strokes</span>
+  </p>
+</div>
+<p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}" role="status">{hold.sentence}</p>
+<div class="flex flex-wrap gap-3">
+  <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')}>Stroke</Main>
+  <KeyButton
+    key="i"
+    says="The supply is shut: isolated"
+    act={() => {
+      event(hold.id, 'isolate');
+      shut();
+    }}
+    class={close ? 'border-ink font-bold' : ''}>Supply shut</KeyButton
+  >
+  <KeyButton
+    key="h"
+    says="First hiss: heard now"
+    act={() => event(hold.id, 'first hiss')}
+    disabled={hold.first_heard !== null}>First hiss</KeyButton
+  >
+  <KeyButton key="z" says="Let the pressure down" act={() => event(hold.id, 'release')}>Let down</KeyButton>
+</div>
+<Strokes {hold} />
+<p>{hold.air?.says ?? 'After some strokes they tell how much air is trapped.'}</p>
+{#if hold.first_heard}<p>First heard at {both(hold.first_heard)}.</p>{/if}
+{#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}

@@ -1,0 +1,112 @@
+<script lang="ts">
+  // How a person gives readings: the crossing pad, for the moment the needle passes
+  // a printed mark, and the stepper, for where it stands. The last press can be struck.
+  import type { Hold } from '../lib/api/client';
+  import { keys } from '../lib/keys.svelte';
+  import { reading, strike } from '../lib/job';
+
+  let { hold }: { hold: Hold } = $props();
+  const ring = $derived(hold.gauge.rings[hold.gauge.read]!);
+  const marks = $derived([...hold.marks].sort((a, b) => b.pa - a.pa));
+  // While pumping the needle climbs: the likely next is the mark above.
+  const likely = $derived(
+    hold.state === 'pumping'
+      ? (marks.find((m) => m.up && !m.half) ?? marks.find((m) => m.up))
+      : marks.find((m) => m.likely),
+  );
+  const start = $derived((hold.value?.pa ?? hold.target.pa) / hold.unit_pa);
+  let moved = $state(0); // steps from where the needle was last seen
+  const at = $derived.by(() => {
+    const v = (Math.round(start / hold.step) + moved) * hold.step;
+    return Math.min(ring.to, Math.max(ring.from, Number(v.toFixed(6))));
+  });
+  const places = $derived(
+    Math.max(0, Math.ceil(-Math.log10(hold.step) - 1e-9)) +
+      (Math.round(hold.step * 1e6) % Math.pow(10, 6 - Math.ceil(-Math.log10(hold.step))) ? 1 : 0),
+  );
+  const lastOwn = $derived(hold.points.findLast((p) => !p.struck));
+
+  function take(): void {
+    reading(hold.id, at, 'read');
+    moved = 0;
+  }
+  function cross(value: number): void {
+    reading(hold.id, value, 'mark');
+    moved = 0;
+  }
+
+  $effect(() =>
+    keys([
+      { key: 'ArrowUp', says: 'Stepper up', where: 'Reading', do: () => (moved += 1) },
+      { key: 'ArrowDown', says: 'Stepper down', where: 'Reading', do: () => (moved -= 1) },
+      { key: 'r', says: 'The needle stands where the stepper says', where: 'Reading', do: take },
+      {
+        key: 'm',
+        says: 'The needle crosses the likely next mark',
+        where: 'Reading',
+        do: () => likely && cross(likely.value),
+        when: () => likely !== undefined,
+      },
+      {
+        key: 'Backspace',
+        says: 'Strike out the last reading',
+        where: 'Reading',
+        do: () => strike(hold.id),
+        when: () => lastOwn !== undefined,
+      },
+    ]),
+  );
+  $effect(() =>
+    hold.state === 'holding'
+      ? keys([
+          {
+            key: ' ',
+            says: 'The needle crosses the likely next mark',
+            where: 'Reading',
+            do: () => likely && cross(likely.value),
+            when: () => likely !== undefined,
+          },
+        ])
+      : undefined,
+  );
+</script>
+
+<section class="grid gap-3 sm:grid-cols-2" aria-label="Readings">
+  <div>
+    <p class="small">The needle crosses a mark, {hold.unit}: press at that moment</p>
+    <div class="mt-1 flex flex-col gap-1">
+      {#each marks as m (m.value)}
+        {@const big = m === likely}
+        <button
+          class="btn justify-between figures {big
+            ? 'min-h-14 btn-main text-2xl'
+            : m.half
+              ? 'min-h-9 py-0 text-mute'
+              : ''}"
+          onclick={() => cross(m.value)}
+        >
+          <span>{m.text}</span>
+          <span class="font-sans text-sm font-normal">{m.half ? 'half-way' : m.up ? 'above' : ''}</span>
+          {#if big}<span class="key opacity-80">{hold.state === 'holding' ? 'Space' : 'M'}</span>{/if}
+        </button>
+      {/each}
+    </div>
+  </div>
+  <div class="flex flex-col">
+    <p class="small">Or where it stands now, in quarters of a division</p>
+    <div class="mt-1 grid grid-cols-[56px_1fr_56px] gap-1">
+      <button class="btn text-2xl" aria-label="Stepper down" onclick={() => (moved -= 1)}>−</button>
+      <output
+        class="flex min-h-14 items-center justify-center rounded border border-rule figures text-2xl font-bold"
+        >{at.toFixed(places)}</output
+      >
+      <button class="btn text-2xl" aria-label="Stepper up" onclick={() => (moved += 1)}>+</button>
+    </div>
+    <button class="mt-1 btn min-h-12" onclick={take}
+      >It stands at {at.toFixed(places)} {hold.unit} <span class="key text-mute">R</span></button
+    >
+    <button class="mt-auto btn" disabled={!lastOwn} onclick={() => strike(hold.id)}
+      >Strike out the last <span class="key text-mute">Back</span></button
+    >
+  </div>
+</section>

@@ -1,0 +1,31 @@
+<script lang="ts">
+  // The value at a height that is read across a shop, in both units, and the ring.
+  import type { Hold } from '../lib/api/client';
+  import { ringInk, ringWords } from '../lib/show';
+  import Ring from './Ring.svelte';
+  import Since from './Since.svelte';
+
+  let { hold }: { hold: Hold } = $props();
+</script>
+
+<div class="flex items-center justify-between gap-4">
+  <div aria-live="off">
+    <p class="whitespace-nowrap">
+      <span class="figures text-7xl leading-none font-bold {hold.over_limit ? 'text-vermilion' : ''}"
+        >{hold.value?.text ?? '–'}</span
+      >
+      <span class="text-2xl font-bold">{hold.unit}</span>
+    </p>
+    <p class="figures text-xl text-mute">{hold.value?.other ?? 'no reading yet'}</p>
+  </div>
+  <div class="flex items-center gap-3">
+    <div class="text-right">
+      <p class="text-lg leading-tight font-bold {ringInk[hold.ring]}">
+        {hold.ring === 'nicked' ? 'tight' : ringWords[hold.ring]}
+      </p>
+      <p class="small"><Since {hold} /></p>
+      {#if hold.simulated}<p class="small">simulated</p>{/if}
+    </div>
+    <Ring kind={hold.ring} size={88} />
+  </div>
+</div>

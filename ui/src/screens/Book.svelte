@@ -1,0 +1,91 @@
+<script lang="ts">
+  // A ledger of jobs, found by plain words.
+  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+  import { get } from '../lib/api/client';
+  import { keys } from '../lib/keys.svelte';
+  import { p } from '../lib/routes';
+  import { day, figure } from '../lib/show';
+  import Ring from '../parts/Ring.svelte';
+
+  let words = $state('');
+  let field: HTMLInputElement;
+  const book = createQuery(() => ({
+    queryKey: ['book', words],
+    queryFn: () => get('/api/book', { query: { q: words } }),
+    placeholderData: keepPreviousData,
+  }));
+  $effect(() => keys([{ key: '/', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
+</script>
+
+<div class="mx-auto max-w-7xl px-4 py-5">
+  <div class="flex flex-wrap items-end gap-4">
+    <h1 class="grow">The book</h1>
+    <label class="w-full max-w-md">
+      <span class="small">Search: machine, complaint, part, remark <span class="key">/</span></span>
+      <input
+        bind:this={field}
+        bind:value={words}
+        class="mt-1 field"
+        type="search"
+        placeholder="carrier radiator"
+      />
+    </label>
+  </div>
+  {#if book.error}<p class="py-4 text-vermilion" role="alert">{book.error.message}</p>{/if}
+  <table class="mt-3 w-full border-t-2 border-ink">
+    <thead class="hidden md:table-header-group">
+      <tr class="border-b border-rule text-left small">
+        <th class="py-1.5 pr-4 font-normal">Date</th>
+        <th class="pr-4 font-normal">Machine</th>
+        <th class="pr-4 font-normal">Complaint</th>
+        <th class="pr-4 font-normal">Call</th>
+        <th class="pr-4 font-normal">Size</th>
+        <th class="font-normal">Found</th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each book.data ?? [] as j (j.id)}
+        <tr
+          class="relative grid grid-cols-[7rem_1fr] border-b border-rule py-2 hover:bg-page md:table-row md:py-0"
+        >
+          <td class="py-2.5 pr-4 figures small whitespace-nowrap">{day(j.at)}</td>
+          <td class="py-2.5 pr-4 font-bold"
+            ><a
+              class="no-underline after:absolute after:inset-0"
+              href={p('/jobs/:id', { params: { id: j.id } })}>{j.machine}</a
+            ></td
+          >
+          <td class="pr-4 text-mute md:text-ink">{j.complaint}</td>
+          <td class="pr-4">
+            <span class="flex items-center gap-2 whitespace-nowrap">
+              <Ring kind={j.ring} size={24} />
+              {j.call === ''
+                ? j.state === 'open'
+                  ? 'in hand'
+                  : j.state
+                : j.call === 'not-yet'
+                  ? 'no call'
+                  : j.call}
+            </span>
+          </td>
+          <td class="pr-4 figures whitespace-nowrap"
+            >{j.loss_ml_per_h === null ? '' : `${figure(j.loss_ml_per_h)} mL/h`}</td
+          >
+          <td
+            >{j.found}{#if j.simulated}<span class="small">{j.found ? ', ' : ''}simulated</span>{/if}</td
+          >
+        </tr>
+      {:else}
+        <tr
+          ><td class="text-mute py-6" colspan="6"
+            >{words
+              ? `Nothing in the book has all of “${words}”.`
+              : book.isPending
+                ? 'Opening…'
+                : 'The book is empty.'}</td
+          ></tr
+        >
+      {/each}
+    </tbody>
+  </table>
+</div>

@@ -1,0 +1,139 @@
+<script lang="ts">
+  // The ring drawn large, the word, the reason, three figures, what was not tested,
+  // and the next move. The rest on demand.
+  import type { Interval, Job, Stage } from '../lib/api/client';
+  import { go, testOf } from '../lib/job';
+  import { clock, figure, range, ringInk } from '../lib/show';
+  import Fork from '../parts/Fork.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
+  import Main from '../parts/Main.svelte';
+  import Ring from '../parts/Ring.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const hold = $derived(testOf(job));
+  const call = $derived(hold?.calls.at(-1));
+  const report = $derived(call?.report ?? hold?.report ?? null);
+  const ring = $derived(call?.ring ?? hold?.ring ?? 'dotted');
+  const words = {
+    tight: 'Tight',
+    leaking: 'Leaking',
+    'not-yet': 'Not yet',
+    'never-reached': 'Never got there',
+  } as const;
+  const word = $derived(words[call?.call ?? report?.call ?? 'not-yet']);
+  const reason = $derived(report?.why[0] ?? '');
+  const notTested = $derived(report?.why.filter((w) => w.startsWith('Not tested')) ?? []);
+  const proofless = $derived(report?.why.find((w) => w.includes('rig proof')));
+  const rest = $derived(report?.why.slice(1).filter((w) => !notTested.includes(w) && w !== proofless) ?? []);
+  const figures = $derived.by(() => {
+    const out: { label: string; unit: string; i: Interval }[] = [];
+    if (report?.rate_kpa_per_min)
+      out.push({ label: 'Loss', unit: 'kPa a minute', i: report.rate_kpa_per_min });
+    if (report?.loss_ml_per_h)
+      out.push({ label: 'As coolant, hot, at most', unit: 'mL an hour', i: report.loss_ml_per_h });
+    if (report?.hole_um) out.push({ label: 'Equivalent hole', unit: 'µm', i: report.hole_um });
+    return out;
+  });
+  const leaking = $derived(ring === 'cut');
+</script>
+
+{#if !hold || !report}
+  <p>{stage.text} There is no hold to call yet.</p>
+  <div>
+    <Main says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')}
+      >{hold ? 'Settle and hold' : 'Pressurise'}</Main
+    >
+  </div>
+{:else}
+  <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
+    <Ring kind={ring} size={148} />
+    <div class="min-w-56 flex-1">
+      <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>
+      <p class="mt-2 text-lg">{reason}</p>
+      {#if proofless}<p class="mt-1 font-bold text-vermilion">{proofless}</p>{/if}
+      {#if call}<p class="mt-1 small">
+          Called {clock(call.t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
+            ? ', on a simulated gauge'
+            : ''}. Provisional rule.
+        </p>{/if}
+    </div>
+  </div>
+  {#if figures.length}
+    <dl class="grid gap-x-6 border-y border-rule sm:grid-cols-3">
+      {#each figures as f (f.label)}
+        <div class="py-2">
+          <dt class="small">{f.label}</dt>
+          <dd class="figures text-2xl font-bold">
+            {figure(Math.max(0, f.i.value))} <span class="font-sans text-base font-normal">{f.unit}</span>
+          </dd>
+          <dd class="figures small">{range({ ...f.i, low: Math.max(0, f.i.low) })}, 95 in 100</dd>
+        </div>
+      {/each}
+    </dl>
+    {#if !report.loss_ml_per_h}<p class="small">
+        Without strokes and readings between them the trapped air is not known, so the fall cannot be turned
+        into a leak size.
+      </p>{/if}
+  {/if}
+  <ul>
+    {#each notTested as n (n)}<li>{n}</li>{/each}
+  </ul>
+  <div class="flex flex-wrap gap-3">
+    {#if leaking}
+      <Main says="Hunt" act={() => go(job, 'hunt')}>Hunt</Main>
+      <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
+        >Put right</KeyButton
+      >
+    {:else if hold.state === 'holding' && !call}
+      <Main says="Hold on" act={() => go(job, 'hold')}>Hold on</Main>
+    {:else if job.state === 'open'}
+      <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Bleed down</Main>
+    {:else}
+      <Main says="To the sheet" act={() => go(job, 'write-down')}>The sheet</Main>
+    {/if}
+    {#if hold.state === 'ended' && job.state === 'open'}
+      <KeyButton key="a" says="Hold again" act={() => go(job, 'pressurise')} class="min-h-14"
+        >Hold again</KeyButton
+      >
+    {/if}
+  </div>
+  <details class="border-t border-rule pt-2" open={hold.state === 'ended'}>
+    <summary class="flex min-h-11 items-center">The hold and its fork</summary>
+    <Fork {hold} height={220} />
+  </details>
+  <details class="border-t border-rule pt-2">
+    <summary class="flex min-h-11 items-center">Why, and what each school would say</summary>
+    <ul class="list-disc pl-6">
+      {#each rest as w (w)}<li>{w}</li>{/each}
+    </ul>
+    <table class="mt-2 w-full text-left">
+      <thead
+        ><tr class="border-b border-rule small"
+          ><th class="font-normal">School</th><th class="font-normal">Says</th><th class="font-normal">Saw</th
+          ><th class="font-normal">Lets through</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each report.schools as s (s.id)}
+          <tr class="border-b border-rule">
+            <td class="py-1.5 pr-3">{s.title}</td>
+            <td class="pr-3">{s.verdict === 'too-short' ? 'not held long enough' : s.verdict}</td>
+            <td class="pr-3 figures">{s.verdict === 'too-short' ? '' : s.saw}</td>
+            <td class="figures"
+              >{s.flow_allowed_cm3_per_min === null
+                ? ''
+                : `${figure(s.flow_allowed_cm3_per_min)} cm³ a minute`}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </details>
+  {#if hold.calls.length > 1}
+    <p class="small">
+      Calls on this hold, none rewritten: {hold.calls
+        .map((c) => `${words[c.call].toLowerCase()} at ${clock(c.t - (hold.isolated_s ?? 0))}`)
+        .join(', ')}.
+    </p>
+  {/if}
+{/if}

@@ -1,0 +1,63 @@
+<script lang="ts">
+  import type { Job, Stage } from '../lib/api/client';
+  import { begin, event, go, onward, proofOf, testOf } from '../lib/job';
+  import { both } from '../lib/show';
+  import Main from '../parts/Main.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
+  import Pumping from '../parts/Pumping.svelte';
+  import Strokes from '../parts/Strokes.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const hold = $derived(testOf(job));
+  const proof = $derived(proofOf(job));
+  const rigUp = $derived(proof !== undefined && proof.state !== 'ended');
+  const unsafe = $derived(
+    job.stages.find((s) => s.id === 'make-safe')?.ticks.find((t) => t.must && !t.ticked),
+  );
+
+  function stroke(): void {
+    event(begin(job, hold ? 'repeat' : 'test'), 'stroke');
+  }
+</script>
+
+{#if hold && hold.state === 'pumping'}
+  <Pumping {hold} shut={() => onward(job, stage.id)} />
+{:else if !job.plan}
+  <p>The limit comes first.</p>
+  <div><Main says="To the limit" act={() => go(job, 'limit')}>Know the limit</Main></div>
+{:else if !hold || (hold.state === 'ended' && job.state === 'open')}
+  {#if hold}
+    <p>
+      The last hold reached {hold.highest ? both(hold.highest) : 'nothing'} and was let down. A repeat is kept beside
+      it.
+    </p>
+  {/if}
+  {#if rigUp}<p class="font-bold text-vermilion">
+      The rig proof is still under pressure: let it down first.
+    </p>{/if}
+  {#if unsafe}<p class="font-bold text-vermilion">Make safe first: “{unsafe.text}” is not ticked.</p>{/if}
+  <p class="text-xl">
+    Pump to <b>{job.plan.target_shown.text} {job.plan.target_shown.unit}</b> ({job.plan.target_shown.other}),
+    never past the {job.plan.weakest.of}. The first stroke begins the hold.
+  </p>
+  <div class="flex flex-wrap gap-3">
+    <Main
+      key=" "
+      also="Enter"
+      says="First stroke: the hold begins"
+      act={stroke}
+      disabled={rigUp || unsafe !== undefined}>First stroke</Main
+    >
+    {#if unsafe}<KeyButton key="g" says="To make safe" act={() => go(job, 'make-safe')}
+        >To make safe</KeyButton
+      >{/if}
+  </div>
+{:else}
+  <p>
+    {hold.strokes} strokes, highest reached {hold.highest ? both(hold.highest) : 'not read'}{hold.first_heard
+      ? `, first heard at ${both(hold.first_heard)}`
+      : ''}. {hold.air?.says ?? 'Too few readings between the strokes to tell the trapped air.'}
+  </p>
+  <Strokes {hold} height={280} />
+  <div><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></div>
+{/if}

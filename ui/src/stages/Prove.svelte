@@ -1,0 +1,66 @@
+<script lang="ts">
+  // A short dead-head hold of the rig alone; or said to be left out.
+  import type { Job, Stage } from '../lib/api/client';
+  import { begin, event, onward, proofOf } from '../lib/job';
+  import { send } from '../lib/outbox.svelte';
+  import Holding from '../parts/Holding.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
+  import Main from '../parts/Main.svelte';
+  import Pumping from '../parts/Pumping.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const hold = $derived(proofOf(job));
+  const running = $derived(job.holds.some((h) => h.state !== 'ended' && h.purpose !== 'rig proof'));
+
+  function stroke(): void {
+    event(begin(job, 'rig proof'), 'stroke');
+  }
+  function skip(): void {
+    send('/api/jobs/{id}/skip-proof', job.id, {});
+    onward(job, stage.id);
+  }
+</script>
+
+{#if hold && hold.state === 'pumping'}
+  <p>Only the tester is under pressure: its end is closed.</p>
+  <Pumping {hold} shut={() => {}} />
+{:else if hold && hold.state === 'holding'}
+  <Holding {hold} height={220} />
+  <div class="flex flex-wrap gap-3">
+    <KeyButton
+      key="z"
+      says="Let the pressure down"
+      act={() => event(hold.id, 'release')}
+      class={hold.calls.length ? 'min-h-14 border-ink px-6 text-lg font-bold' : ''}
+      >Let the rig down</KeyButton
+    >
+  </div>
+{:else if hold}
+  <Holding {hold} height={200} />
+  <div class="flex flex-wrap gap-3">
+    <Main says="On to the next stage" act={() => onward(job, stage.id)}>Pressurise</Main>
+    {#if job.state === 'open'}
+      <KeyButton key=" " says="Prove it again: first stroke" act={stroke} disabled={running}
+        >Prove again</KeyButton
+      >
+    {/if}
+  </div>
+{:else if job.state === 'open' && job.plan}
+  <p>
+    Close the tester's own end. The first stroke begins the proof, to {job.plan.target_shown.text}
+    {job.plan.target_shown.unit}; about a minute's hold is enough.
+  </p>
+  <div class="flex flex-wrap gap-3">
+    <Main key=" " also="Enter" says="Begin the rig proof: first stroke" act={stroke} disabled={running}
+      >First stroke</Main
+    >
+    <KeyButton key="s" says="Go on without a rig proof" act={skip} class="min-h-14"
+      >Leave it out, and say so</KeyButton
+    >
+  </div>
+  <p class="small">Left out, a leaking call says that it has not survived a rig proof.</p>
+{:else if !job.plan}
+  <p>The limit comes first: enter the mark on the cap.</p>
+{:else}
+  <p>The rig was not proven.</p>
+{/if}

@@ -1,0 +1,38 @@
+<script lang="ts">
+  import type { Job, Stage } from '../lib/api/client';
+  import { event, onward, tick } from '../lib/job';
+  import { live } from '../lib/live.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
+  import Main from '../parts/Main.svelte';
+  import Ticks from '../parts/Ticks.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const running = $derived(live.of(job.id).filter((h) => h.state !== 'ended'));
+</script>
+
+{#each running as h (h.id)}
+  <div class="flex flex-wrap items-center justify-between gap-4 rounded border-2 border-ink p-3">
+    <p class="text-lg">
+      <span class="figures text-4xl font-bold">{h.value?.text ?? '–'}</span>
+      {h.unit} still in there{h.purpose === 'rig proof' ? ', in the rig' : ''}.
+    </p>
+    <KeyButton
+      key="z"
+      says="The pressure is let down"
+      act={() => event(h.id, 'release')}
+      class="min-h-14 btn-main px-6 text-lg">Pressure let down</KeyButton
+    >
+  </div>
+{:else}
+  <p>No hold of this job is under pressure any more. See it at the gauge.</p>
+{/each}
+<Ticks
+  items={stage.ticks}
+  set={(id, on) => tick(job, id, on)}
+  locked={job.state !== 'open' || running.length > 0}
+/>
+<div>
+  <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}
+    >Write it down</Main
+  >
+</div>

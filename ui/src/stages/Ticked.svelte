@@ -1,0 +1,26 @@
+<script lang="ts">
+  // A stage that is a short list of things to do: make safe, rig up.
+  import type { Job, Stage } from '../lib/api/client';
+  import { onward, tick } from '../lib/job';
+  import Main from '../parts/Main.svelte';
+  import Ticks from '../parts/Ticks.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const must = $derived(stage.ticks.filter((t) => t.must && !t.ticked).length);
+  const counted = $derived(stage.ticks.filter((t) => t.count));
+  const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
+</script>
+
+<Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={job.state !== 'open'} />
+{#if counted.length}
+  <p>
+    <b class="figures">{counted.filter((t) => t.ticked).length} of {counted.length}</b> closed and counted. They
+    are counted out again at the end.
+  </p>
+{/if}
+<div class="flex flex-wrap items-center gap-4">
+  <Main says="On to the next stage" act={() => onward(job, stage.id)} disabled={must > 0}
+    >{next?.title ?? 'On'}</Main
+  >
+  {#if must > 0}<p>First tick what must be so.</p>{/if}
+</div>

@@ -1,0 +1,86 @@
+<script lang="ts">
+  import type { Job, Stage } from '../lib/api/client';
+  import { Ask } from '../lib/ask.svelte';
+  import { go, keepJob } from '../lib/job';
+  import { live } from '../lib/live.svelte';
+  import { p } from '../lib/routes';
+  import { day, timeOfDay } from '../lib/show';
+  import Main from '../parts/Main.svelte';
+  import Ring from '../parts/Ring.svelte';
+
+  let { job }: { job: Job; stage: Stage } = $props();
+  const ask = new Ask();
+  let found = $state('');
+  let giving = $state(false);
+  const open = $derived(job.state === 'open');
+
+  async function close(abandon: boolean): Promise<void> {
+    const j = await ask.send<Job>('/api/jobs/{id}/close', { abandon, found }, job.id);
+    if (j) keepJob(j);
+  }
+</script>
+
+<div class="flex items-center gap-4">
+  <Ring kind={job.ring} size={64} />
+  <p class="text-xl font-bold">{job.summary}</p>
+</div>
+{#if open}
+  {#if job.outstanding.length}
+    <div class="border-l-4 border-vermilion bg-vermilion-wash px-4 py-2">
+      <p>Before it can be closed:</p>
+      <ul class="list-disc pl-6">
+        {#each job.outstanding as o (o.id)}<li>{o.text}</li>{/each}
+      </ul>
+      <button
+        class="underline"
+        onclick={() =>
+          go(
+            job,
+            job.stages.find((s) => s.ticks.some((t) => t.id === job.outstanding[0]?.id))?.id ?? 'put-right',
+          )}>Go and tick it</button
+      >
+    </div>
+  {/if}
+  <label>
+    What it was, in a few words <span class="small">(else the parts seen leaking)</span>
+    <input
+      class="mt-1 field"
+      bind:value={found}
+      maxlength="300"
+      placeholder="heater core weeps at the lower seam"
+    />
+  </label>
+  <div class="flex flex-wrap items-center gap-3">
+    <Main says="Close the job" act={() => void close(false)} disabled={ask.busy || job.outstanding.length > 0}
+      >Close the job</Main
+    >
+    {#if giving}
+      <button class="btn" onclick={() => void close(true)}>Yes, abandon it</button>
+      <button class="btn" onclick={() => (giving = false)}>No</button>
+    {:else}
+      <button class="btn" onclick={() => (giving = true)}>Abandon it</button>
+    {/if}
+  </div>
+  {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
+{:else}
+  <p>
+    {job.state === 'closed' ? 'Closed' : 'Abandoned'}
+    {job.ended_at ? `${day(job.ended_at)}, ${timeOfDay(job.ended_at)}` : ''}. It is added to only by a new job
+    on the same machine.
+  </p>
+  <div><Main says="To the book" act={() => (location.href = p('/book'))}>To the book</Main></div>
+{/if}
+<section>
+  <h2 class="border-b border-rule">What leaves</h2>
+  <ul class="flex flex-wrap gap-3 pt-3">
+    <li><a class="btn" href="/api/jobs/{job.id}/paper" target="_blank" rel="noopener">Print the sheet</a></li>
+    {#each live.of(job.id) as h (h.id)}
+      <li>
+        <a class="btn" href="/api/holds/{h.id}/trace.csv" download
+          >{h.purpose === 'rig proof' ? 'Rig proof' : h.purpose === 'test' ? 'Test' : 'Repeat'} as CSV</a
+        >
+      </li>
+    {/each}
+  </ul>
+</section>
+<p class="small">{job.standing}</p>
