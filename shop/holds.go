@@ -91,7 +91,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	if err != nil {
 		return HoldView{}, err
 	}
-	r := rig{Gauge: p.Gauge, Pump: pumps[0], Target: p.Target, Limit: p.Weakest, Wanted: p.wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
+	r := rig{Gauge: p.Gauge, Pump: pumps[0], Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
 	kit, err := s.gauge(ctx, p.Gauge.ID)
 	if err != nil {
 		return HoldView{}, err

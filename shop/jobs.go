@@ -76,12 +76,6 @@ type CloseJob struct {
 	Found   string `json:"found,omitempty" maxLength:"300" doc:"what it was, in a few words"`
 }
 
-// fullPlan is a plan with what its makers need to go on.
-type fullPlan struct {
-	PlanView
-	wanted wantedAllowance
-}
-
 // Begin starts a job on a machine, which is made when the name is new.
 func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 	in.Machine, in.Complaint = strings.TrimSpace(in.Machine), strings.TrimSpace(in.Complaint)
@@ -278,7 +272,7 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 			tx.SetSetting("last gauge", p.Gauge.ID),
 			fact(tx, st, "target-"+st.ID, jobID, "target", "limit", source, p.Target.Says, in),
 			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", fmt.Sprintf("Read on %s, the %s ring. %s", p.Gauge.Name, p.Gauge.Rings[p.Gauge.Read].Unit, strings.Join(p.Fit.Says, " ")), p.Gauge),
-			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.wanted))
+			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.Wanted))
 	})
 }
 
@@ -294,7 +288,7 @@ func standing(facts []logbook.Fact, subject string) (logbook.Fact, bool) {
 
 // planOf is the plan as it stands: what was chosen, or the defaults. Nil while
 // the mark is not known.
-func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot) (*fullPlan, error) {
+func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot) (*PlanView, error) {
 	facts, err := s.book.Facts(ctx, j.ID)
 	if err != nil {
 		return nil, err
@@ -303,7 +297,7 @@ func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot) (*fullPla
 }
 
 // plan works the plan out. in overrules what the facts say.
-func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *Plan) (*fullPlan, error) {
+func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *Plan) (*PlanView, error) {
 	mf, ok := standing(facts, "mark")
 	if !ok {
 		return nil, nil
@@ -379,8 +373,8 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
 	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow}
-	return &fullPlan{view, wanted}, nil
+		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Wanted: wanted}
+	return &view, nil
 }
 
 // pickGauge finds the gauge asked for, else the one last used, else the first.

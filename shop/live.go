@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"strings"
 	"time"
 
 	"idlehiss/core/circuit"
@@ -428,7 +429,7 @@ func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, g
 	}
 	a := runsheet.OfSchool(pick, g)
 	if w.From == "house" {
-		a.Says += " (Until the strokes tell the air; then 1 mL of coolant an hour.)"
+		a.Says = "1 mL of coolant an hour, once the strokes have told the air; until then " + strings.ToLower(a.Says[:1]) + a.Says[1:]
 	}
 	return a
 }

@@ -44,9 +44,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt,
 		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
 		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
-	if p != nil {
-		v.Plan = &p.PlanView
-	}
+	v.Plan = p
 	s.mu.Lock()
 	for _, h := range holds {
 		l, err := s.find(ctx, h.ID)

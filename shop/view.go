@@ -174,6 +174,7 @@ type PlanView struct {
 	Gauge     runsheet.Gauge          `json:"gauge"`
 	Fit       runsheet.Advice         `json:"fit"`
 	Allowance runsheet.Allowance      `json:"allowance"`
+	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
 }
 
 // StageView is a stage of a job with its ring.

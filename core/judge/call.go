@@ -83,13 +83,20 @@ func (r *running) report(q Question) Report {
 	case rep.Shape == ShapeRising:
 	case waited && beyond >= sure:
 		rep.Call = Leaking
-	case waited && granted <= 1-sure:
+	case waited && granted <= 1-sure && f.restsWithin(limit+q.RigPaPerS):
 		rep.Call = Tight
 	}
 	rep.MoreS = r.more(f, mix, limit, need, &rep)
 	rep.Fork = r.fork(f, q, limit, r.cadence())
 	r.explain(&rep, q, rate, limit, need)
 	return rep
+}
+
+// restsWithin tells whether the whole fall has surely come below the allowance.
+// While it is still greater, "that is only settling" leans on the creep having
+// exactly a shape of the library, and a leak can hide in what remains.
+func (f *fitted) restsWithin(limit float64) bool {
+	return below(f.falling(), limit) >= sure
 }
 
 // slowDoubt is the loss (Pa/s) that creep slower than the one seen could feign:

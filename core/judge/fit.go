@@ -306,6 +306,40 @@ func (f *fitted) rates(overshoot bool, extraVar float64) []gauss {
 	return out
 }
 
+// falling is the mixture over the whole loss at the last bin, Pa/s, whatever its
+// cause: what still settles and what leaks.
+func (f *fitted) falling() []gauss {
+	var row [columnsN]float64
+	settleSlopes(f.d.endT, &row)
+	for k := range 2 {
+		row[colLaminar+k] = -f.d.drive[k]
+	}
+	out := make([]gauss, 0, len(f.leaking))
+	for i := range f.leaking {
+		c := &f.leaking[i]
+		loss, v := -c.value(&row), 0.0
+		for j := range c.n {
+			for k := range c.n {
+				v += row[c.cols[j]] * c.cov[j][k] * row[c.cols[k]]
+			}
+		}
+		out = append(out, gauss{c.weight, loss, math.Sqrt(v)})
+	}
+	return out
+}
+
+// settlingAt is the loss, Pa/s, that settling alone is expected to make at a
+// later moment.
+func (f *fitted) settlingAt(t float64) float64 {
+	var row [columnsN]float64
+	settleSlopes(t, &row)
+	loss := 0.0
+	for i := range f.leaking {
+		loss -= f.leaking[i].weight * f.leaking[i].value(&row)
+	}
+	return loss
+}
+
 func mean(mix []gauss) float64 {
 	m := 0.0
 	for _, g := range mix {

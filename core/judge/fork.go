@@ -85,7 +85,11 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 		k := kpa(r.sign * (r.y0 + y))
 		return &k
 	}
-	p.TightAboveKPa, p.LeakingBelowKPa = signed(limit-need), signed(limit+need)
+	p.LeakingBelowKPa = signed(limit + need)
+	// Tight also wants the whole fall within the allowance by then.
+	if f.settlingAt(t) <= need {
+		p.TightAboveKPa = signed(limit - need)
+	}
 	return p
 }
 
@@ -106,6 +110,9 @@ func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report)
 			continue
 		}
 		_, v := f.outlook(t).after(r.varianceBy(f, t))
+		if m := mean(mix); m < limit && m+f.settlingAt(t) > limit {
+			continue // no call of tight while more than the allowance still falls
+		}
 		dither := r.gauge.DigitalPa / math.Sqrt(6) / t * math.Max(0, 1-f.noise/0.5)
 		if off >= zSure*math.Hypot(math.Sqrt(v), dither) {
 			return &ahead

@@ -60,6 +60,19 @@ func settleColumns(t float64, row *[columnsN]float64) {
 	}
 }
 
+// settleSlopes fills the derivatives by time of settleColumns, 1/s.
+func settleSlopes(t float64, row *[columnsN]float64) {
+	row[colConst] = 0
+	for i, tau := range taus {
+		e := math.Exp(-t/tau) / tau
+		row[colExp+i] = -e
+		row[colExpD+i] = (1 - t/tau) * e
+	}
+	for j, tau := range creepTaus {
+		row[colCreep+j] = -1 / (tau + t) / math.Log1p(600/tau)
+	}
+}
+
 // design is the columns at every bin and their sums. Bins that are full never
 // change, so their sums are kept and only the open bin is added for an answer.
 type design struct {

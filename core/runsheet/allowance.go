@@ -54,8 +54,9 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 }
 
 // ForProof is what a dead-headed rig may lose: 1 kPa in a minute, or what the
-// gauge can show in a minute where that is coarser. Its volume is small, so even
-// that is far less than a test is asked about.
+// gauge can show in a minute where that is coarser. That tells a dry ring or a
+// passing valve from a sound rig; in a small volume it is a flow of the order of
+// the house allowance, so a pass does not yet mean nothing to subtract.
 func ForProof(g Gauge) Allowance {
 	fall := max(1000, g.ForJudge().StepPa())
 	return Allowance{From: "proof", PaPerS: fall / 60, HoldS: 60,

@@ -9,8 +9,8 @@
 
 {#snippet row(i: number)}
   {@const r = mark.readings[i]!}
-  <span class="w-28 shrink-0">read in <b>{r.unit}</b></span>
-  {#each order as u (u)}<span class="w-32 figures whitespace-nowrap {u === r.unit ? 'font-bold' : ''}"
+  <span class="w-[6.2rem] shrink-0 whitespace-nowrap">in <b>{r.unit}</b></span>
+  {#each order as u (u)}<span class="w-32 whitespace-nowrap figures {u === r.unit ? 'font-bold' : ''}"
       >{r.equivalents[u]}</span
     >{/each}
   {#if r.doubt}<span class="w-full text-sm text-vermilion">{r.doubt}</span>{/if}

@@ -67,8 +67,6 @@
   );
   const tightRuns = $derived(runs(d.ahead, (f) => f.above !== null));
   const leakRuns = $derived(runs(d.ahead, (f) => f.below !== null));
-  const tightEnd = $derived(tightRuns.at(-1)?.at(-1));
-  const leakEnd = $derived(leakRuns.at(-1)?.at(-1));
   const needle = $derived(hold.gauge.kind === 'needle');
   const half = $derived(hold.step); // a reading's quarter division either side
 </script>
@@ -240,24 +238,24 @@
       {/if}
     </g>
     {#if !small}
-      {#if tightEnd && y(tightEnd.above!) > 24}
+      {#if tightRuns.length}
         <text
           x={width - right - 8}
-          y={Math.max(20, y(tightEnd.above!) - 8)}
+          y="22"
           text-anchor="end"
-          font-size="13"
+          font-size="14"
           font-weight="700"
-          fill="var(--teal)">above: tight</text
+          fill="var(--teal)">tight</text
         >
       {/if}
-      {#if leakEnd && y(leakEnd.below!) < height - foot - 20}
+      {#if leakRuns.length}
         <text
           x={width - right - 8}
-          y={Math.min(height - foot - 8, y(leakEnd.below!) + 18)}
+          y={height - foot - 10}
           text-anchor="end"
-          font-size="13"
+          font-size="14"
           font-weight="700"
-          fill="var(--vermilion)">below: leaking</text
+          fill="var(--vermilion)">leaking</text
         >
       {/if}
     {/if}

@@ -56,9 +56,9 @@
         <Ring kind={h.ring} size={26} />
         <span class="max-w-40 truncate">{h.machine}</span>
         {#if h.purpose === 'rig proof'}<span class="small">rig</span>{/if}
-        <span class="figures text-xl font-bold">{h.value ? h.value.text : '–'}</span>
+        <span class="text-xl font-bold figures">{h.value ? h.value.text : '–'}</span>
         <span class="small">{h.unit}</span>
-        <span class="figures small"
+        <span class="small figures"
           >{#if h.calls.length}{h.ring === 'nicked' ? 'tight' : ringWords[h.ring]}{:else}<Since
               hold={h}
               brief

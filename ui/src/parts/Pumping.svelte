@@ -15,15 +15,15 @@
 <div class="grid grid-cols-[1fr_auto] items-end gap-4">
   <div>
     <p class="whitespace-nowrap">
-      <span class="figures text-7xl leading-none font-bold {hold.over_limit ? 'text-vermilion' : ''}"
+      <span class="text-7xl leading-none font-bold figures {hold.over_limit ? 'text-vermilion' : ''}"
         >{hold.value?.text ?? '0'}</span
       >
       <span class="text-2xl font-bold">{hold.unit}</span>
     </p>
-    <p class="figures text-xl text-mute">{hold.value?.other ?? 'no reading yet'}</p>
+    <p class="text-xl text-mute figures">{hold.value?.other ?? 'no reading yet'}</p>
   </div>
   <p class="text-right">
-    <span class="figures text-5xl font-bold">{hold.strokes}</span><br /><span class="small">strokes</span>
+    <span class="text-5xl font-bold figures">{hold.strokes}</span><br /><span class="small">strokes</span>
   </p>
 </div>
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}" role="status">{hold.sentence}</p>

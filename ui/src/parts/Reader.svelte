@@ -97,7 +97,7 @@
     <div class="mt-1 grid grid-cols-[56px_1fr_56px] gap-1">
       <button class="btn text-2xl" aria-label="Stepper down" onclick={() => (moved -= 1)}>−</button>
       <output
-        class="flex min-h-14 items-center justify-center rounded border border-rule figures text-2xl font-bold"
+        class="flex min-h-14 items-center justify-center rounded border border-rule text-2xl font-bold figures"
         >{at.toFixed(places)}</output
       >
       <button class="btn text-2xl" aria-label="Stepper up" onclick={() => (moved += 1)}>+</button>

@@ -11,12 +11,13 @@
 <div class="flex items-center justify-between gap-4">
   <div aria-live="off">
     <p class="whitespace-nowrap">
-      <span class="figures text-7xl leading-none font-bold {hold.over_limit ? 'text-vermilion' : ''}"
+      <span
+        class="text-6xl leading-none font-bold figures sm:text-7xl {hold.over_limit ? 'text-vermilion' : ''}"
         >{hold.value?.text ?? '–'}</span
       >
       <span class="text-2xl font-bold">{hold.unit}</span>
     </p>
-    <p class="figures text-xl text-mute">{hold.value?.other ?? 'no reading yet'}</p>
+    <p class="text-xl text-mute figures">{hold.value?.other ?? 'no reading yet'}</p>
   </div>
   <div class="flex items-center gap-3">
     <div class="text-right">
@@ -26,6 +27,6 @@
       <p class="small"><Since {hold} /></p>
       {#if hold.simulated}<p class="small">simulated</p>{/if}
     </div>
-    <Ring kind={hold.ring} size={88} />
+    <Ring kind={hold.ring} size={72} />
   </div>
 </div>

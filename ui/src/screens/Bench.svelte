@@ -79,7 +79,7 @@
         <span>Mark on the cap</span>
         <input
           id="mark"
-          class="mt-1 field figures text-lg"
+          class="mt-1 field text-lg figures"
           bind:value={mark}
           placeholder="1.1"
           maxlength="40"
@@ -129,9 +129,9 @@
             </p>
           </div>
           <p class="text-right">
-            <span class="figures text-4xl leading-none font-bold">{h.value?.text ?? '–'}</span>
+            <span class="text-4xl leading-none font-bold figures">{h.value?.text ?? '–'}</span>
             <span class="text-lg">{h.unit}</span>
-            {#if h.value}<span class="block figures small">{h.value.other}</span>{/if}
+            {#if h.value}<span class="block small figures">{h.value.other}</span>{/if}
           </p>
         </div>
         {#if h.state === 'holding'}

@@ -48,7 +48,7 @@
         <tr
           class="relative grid grid-cols-[7rem_1fr] border-b border-rule py-2 hover:bg-page md:table-row md:py-0"
         >
-          <td class="py-2.5 pr-4 figures small whitespace-nowrap">{day(j.at)}</td>
+          <td class="py-2.5 pr-4 small whitespace-nowrap figures">{day(j.at)}</td>
           <td class="py-2.5 pr-4 font-bold"
             ><a
               class="no-underline after:absolute after:inset-0"
@@ -68,7 +68,7 @@
                   : j.call}
             </span>
           </td>
-          <td class="pr-4 figures whitespace-nowrap"
+          <td class="pr-4 whitespace-nowrap figures"
             >{j.loss_ml_per_h === null ? '' : `${figure(j.loss_ml_per_h)} mL/h`}</td
           >
           <td

@@ -12,6 +12,13 @@
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job));
   const call = $derived(hold?.calls.at(-1));
+  // When it was first called so; later calls of the same kind only confirm it.
+  const since = $derived.by(() => {
+    const list = hold?.calls ?? [];
+    let i = list.length - 1;
+    while (i > 0 && list[i - 1]!.call === list[i]!.call) i--;
+    return list[i];
+  });
   const report = $derived(call?.report ?? hold?.report ?? null);
   const ring = $derived(call?.ring ?? hold?.ring ?? 'dotted');
   const words = {
@@ -52,7 +59,7 @@
       <p class="mt-2 text-lg">{reason}</p>
       {#if proofless}<p class="mt-1 font-bold text-vermilion">{proofless}</p>{/if}
       {#if call}<p class="mt-1 small">
-          Called {clock(call.t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
+          Called {clock((since ?? call).t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
             ? ', on a simulated gauge'
             : ''}. Provisional rule.
         </p>{/if}
@@ -63,10 +70,10 @@
       {#each figures as f (f.label)}
         <div class="py-2">
           <dt class="small">{f.label}</dt>
-          <dd class="figures text-2xl font-bold">
+          <dd class="text-2xl font-bold figures">
             {figure(Math.max(0, f.i.value))} <span class="font-sans text-base font-normal">{f.unit}</span>
           </dd>
-          <dd class="figures small">{range({ ...f.i, low: Math.max(0, f.i.low) })}, 95 in 100</dd>
+          <dd class="small figures">{range({ ...f.i, low: Math.max(0, f.i.low) })}, 95 in 100</dd>
         </div>
       {/each}
     </dl>

@@ -68,13 +68,13 @@
 
   async function set(change: Partial<PlanChoice>): Promise<boolean> {
     if (!plan) return false;
-    const from = plan.allowance.from;
+    const from = plan.wanted.from;
     const now: Partial<PlanChoice> = {
       school: plan.target.school,
       gauge: plan.gauge.id,
       ring: plan.gauge.read,
       allowance: from,
-      allowance_text: from === 'typed' ? ownAllowance || plan.allowance.says : '',
+      allowance_text: from === 'typed' ? ownAllowance || plan.wanted.text : '',
     };
     if (now.school === 'typed')
       Object.assign(now, { typed: typed || `${plan.target.pa / 1000} kPa`, reason });
@@ -111,7 +111,7 @@
       <span>The mark on the cap, as it stands there</span>
       <!-- svelte-ignore a11y_autofocus -->
       <input
-        class="mt-1 field figures text-3xl"
+        class="mt-1 field text-3xl figures"
         bind:value={text}
         autofocus
         placeholder="1.1"
@@ -132,15 +132,15 @@
   </form>
 {:else}
   <div class="flex flex-wrap items-start gap-x-6 gap-y-2">
-    <p class="figures text-5xl leading-none font-bold">{plan.mark.text}</p>
-    <div class="min-w-0 grow">
-      <Decoded
-        mark={plan.mark}
-        chosen={plan.chosen}
-        choose={open ? (i) => void setMark(i, plan.mark.text) : undefined}
-      />
-    </div>
+    <p class="grow text-5xl leading-none font-bold figures">{plan.mark.text}</p>
     {#if open}<button class="btn" onclick={() => (remark = true)}>Other mark</button>{/if}
+  </div>
+  <div class="min-w-0">
+    <Decoded
+      mark={plan.mark}
+      chosen={plan.chosen}
+      choose={open ? (i) => void setMark(i, plan.mark.text) : undefined}
+    />
   </div>
   <p class="text-xl font-bold">{plan.target.says}</p>
   {#if unit}<MarkStrip {plan} unit={unit.unit} unitPa={plan.fit.top_pa / unit.to} />{/if}
@@ -195,7 +195,7 @@
       <Choice
         label="May lose"
         options={allowances}
-        value={plan.allowance.from}
+        value={plan.wanted.from}
         choose={(v) => {
           allowing = v === 'typed';
           if (!allowing) void set({ allowance: v });

@@ -13,7 +13,7 @@
 {#each running as h (h.id)}
   <div class="flex flex-wrap items-center justify-between gap-4 rounded border-2 border-ink p-3">
     <p class="text-lg">
-      <span class="figures text-4xl font-bold">{h.value?.text ?? '–'}</span>
+      <span class="text-4xl font-bold figures">{h.value?.text ?? '–'}</span>
       {h.unit} still in there{h.purpose === 'rig proof' ? ', in the rig' : ''}.
     </p>
     <KeyButton

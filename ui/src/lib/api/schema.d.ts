@@ -867,6 +867,7 @@ export interface components {
             schools: components["schemas"]["TargetSchool"][];
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
+            wanted: components["schemas"]["WantedAllowance"];
             weakest: components["schemas"]["Limit"];
         };
         Point: {
@@ -1105,6 +1106,10 @@ export interface components {
              * @description as read, in the gauge's unit
              */
             value: number;
+        };
+        WantedAllowance: {
+            from: string;
+            text: string;
         };
         Write: {
             /**

@@ -1,0 +1,282 @@
+// Package browser drives the application as a person does: the built program in a
+// process of its own, and a real browser in front of it.
+package browser
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"idlehiss/shop"
+)
+
+var (
+	program string          // the built binary
+	browser context.Context // one browser for the package
+)
+
+func TestMain(m *testing.M) { os.Exit(testMain(m)) }
+
+func testMain(m *testing.M) int {
+	dir, err := os.MkdirTemp("", "idlehiss-browser-")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(dir)
+	program = filepath.Join(dir, "idlehiss")
+	build := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "idlehiss/cmd/idlehiss")
+	if out, err := build.CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "the program does not build: %v\n%s", err, out)
+		return 1
+	}
+	path, err := exec.LookPath("chromium-headless-shell")
+	if err != nil {
+		if path, err = exec.LookPath("chromium"); err != nil {
+			fmt.Fprintln(os.Stderr, "no browser: run 'make browser'")
+			return 1
+		}
+	}
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("no-proxy-server", true), chromedp.Flag("lang", "en-US"),
+		chromedp.Flag("font-render-hinting", "none"), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("mute-audio", true))
+	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
+	defer endAlloc()
+	var end context.CancelFunc
+	browser, end = chromedp.NewContext(alloc)
+	defer end()
+	if err := chromedp.Do(browser); err != nil {
+		fmt.Fprintln(os.Stderr, "the browser does not start:", err)
+		return 1
+	}
+	return m.Run()
+}
+
+// server is the program, serving a folder.
+type server struct {
+	t    *testing.T
+	args []string
+	cmd  *exec.Cmd
+	url  string
+}
+
+var address = regexp.MustCompile(`http://(\S+)`)
+
+// serve starts the program; addr stays the same over a restart.
+func serve(t *testing.T, args ...string) *server {
+	t.Helper()
+	s := &server{t: t, args: args}
+	s.start("127.0.0.1:0")
+	t.Cleanup(s.kill)
+	return s
+}
+
+func (s *server) start(addr string) {
+	s.t.Helper()
+	s.cmd = exec.Command(program, append(append([]string{}, s.args...), "--addr", addr)...)
+	s.cmd.Stderr = os.Stderr
+	out, err := s.cmd.StdoutPipe()
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	if err := s.cmd.Start(); err != nil {
+		s.t.Fatal(err)
+	}
+	line, err := bufio.NewReader(out).ReadString('\n')
+	m := address.FindStringSubmatch(line)
+	if err != nil || m == nil {
+		s.kill()
+		s.t.Fatalf("the program did not say where it is: %q %v", line, err)
+	}
+	s.url = m[0]
+}
+
+// kill ends the program as a power cut would.
+func (s *server) kill() {
+	if s.cmd.ProcessState == nil {
+		_ = s.cmd.Process.Signal(syscall.SIGKILL)
+		_ = s.cmd.Wait()
+	}
+}
+
+func (s *server) restart() {
+	s.t.Helper()
+	s.start(strings.TrimPrefix(s.url, "http://"))
+}
+
+// ask reads JSON from the server, beside the browser.
+func ask[T any](t *testing.T, s *server, path string) T {
+	t.Helper()
+	var v T
+	if err := json.Unmarshal(fetch(t, s, path), &v); err != nil {
+		t.Fatalf("%s: %v", path, err)
+	}
+	return v
+}
+
+func fetch(t *testing.T, s *server, path string) []byte {
+	t.Helper()
+	r, err := http.Get(s.url + path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	raw, err := io.ReadAll(r.Body)
+	if err != nil || r.StatusCode != http.StatusOK {
+		t.Fatalf("%s: %s %v\n%s", path, r.Status, err, raw)
+	}
+	return raw
+}
+
+// page is one tab, with its inputs counted.
+type page struct {
+	t      *testing.T
+	ctx    context.Context
+	inputs int
+}
+
+// open gives a fresh tab of a size.
+func open(t *testing.T, url string, width, height int64) *page {
+	t.Helper()
+	tab, end := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
+	t.Cleanup(end)
+	if err := chromedp.Do(tab); err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithTimeout(tab, 150*time.Second)
+	t.Cleanup(cancel)
+	p := &page{t: t, ctx: ctx}
+	p.do(chromedp.EmulateViewport(width, height), chromedp.Navigate(url))
+	return p
+}
+
+func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	if err := chromedp.Do(p.ctx, steps...); err != nil {
+		p.t.Fatalf("%v\n%s", err, p.text())
+	}
+}
+
+// text is what the page shows.
+func (p *page) text() string {
+	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.body.innerText`))
+	if err != nil {
+		return err.Error()
+	}
+	return s
+}
+
+// until waits for a condition in the page; what names it where it does not come.
+func (p *page) until(what, js string) {
+	p.t.Helper()
+	look := time.NewTicker(25 * time.Millisecond)
+	defer look.Stop()
+	patience, cancel := context.WithTimeout(p.ctx, 60*time.Second)
+	defer cancel()
+	for {
+		if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`!!(`+js+`)`)); err == nil && ok {
+			return
+		}
+		select {
+		case <-patience.Done():
+			p.t.Fatalf("waited in vain for %s; the page shows\n%s", what, p.text())
+		case <-look.C:
+		}
+	}
+}
+
+// see waits until the page shows some words.
+func (p *page) see(words string) {
+	p.t.Helper()
+	q, _ := json.Marshal(words)
+	p.until(words, fmt.Sprintf(`document.body.innerText.includes(%s)`, q))
+}
+
+// stage waits until a stage of the sheet is open.
+func (p *page) stage(title string) {
+	p.t.Helper()
+	q, _ := json.Marshal(title)
+	p.until("the stage "+title, fmt.Sprintf(`document.querySelector('h1')?.innerText === %s`, q))
+}
+
+// press is one key, counted as an input.
+func (p *page) press(keys ...string) {
+	p.t.Helper()
+	for _, k := range keys {
+		p.inputs++
+		p.do(chromedp.KeyEvent(k))
+	}
+}
+
+// write types text into what has the focus, a key an input.
+func (p *page) write(text string) {
+	p.t.Helper()
+	for _, r := range text {
+		p.press(string(r))
+	}
+}
+
+// focused waits until an element has the focus.
+func (p *page) focused(id string) {
+	p.t.Helper()
+	p.until("the focus on "+id, fmt.Sprintf(`document.activeElement?.id === %q`, id))
+}
+
+func (p *page) picture(path string) {
+	p.t.Helper()
+	p.until("the fonts", `document.fonts.status === 'loaded'`)
+	png, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	if err := os.WriteFile(path, png, 0o644); err != nil {
+		p.t.Fatal(err)
+	}
+}
+
+// job is the id of the sheet that is open.
+func (p *page) job() string {
+	p.t.Helper()
+	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.pathname`))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	parts := strings.Split(path, "/")
+	if len(parts) < 3 || parts[1] != "jobs" {
+		p.t.Fatalf("no sheet is open at %s", path)
+	}
+	return parts[2]
+}
+
+// test is the hold of a job that is not its rig proof.
+func test(j shop.JobView) (shop.HoldView, bool) {
+	for i := len(j.Holds) - 1; i >= 0; i-- {
+		if j.Holds[i].Purpose != "rig proof" {
+			return j.Holds[i], true
+		}
+	}
+	return shop.HoldView{}, false
+}
+
+const (
+	enter = kb.Enter
+	space = " "
+	tab   = kb.Tab
+	back  = kb.Backspace
+	up    = kb.ArrowUp
+	down  = kb.ArrowDown
+)

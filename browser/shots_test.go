@@ -1,0 +1,49 @@
+package browser
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"idlehiss/shop"
+)
+
+// TestScreenshots rewrites the pictures of the documentation from the demo shop.
+// It runs where SHOTS names a folder, as `make shots` does.
+func TestScreenshots(t *testing.T) {
+	folder := os.Getenv("SHOTS")
+	if folder == "" {
+		t.Skip("pictures are made by 'make shots'")
+	}
+	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
+	bench := ask[shop.BenchView](t, s, "/api/bench")
+	held := bench.Holds[0].JobID
+	rows := ask[[]shop.BookRow](t, s, "/api/book")
+	leaking := ""
+	for _, r := range rows {
+		if r.State == "closed" && r.Call == "leaking" {
+			leaking = r.ID
+		}
+	}
+	shot := func(p *page, name string) { p.picture(filepath.Join(folder, name+".png")) }
+
+	p := open(t, s.url, 1280, 800)
+	p.see("Under pressure now")
+	p.until("live traces", `document.querySelectorAll('main svg[role=img] path').length > 4`)
+	shot(p, "bench")
+	p = open(t, s.url+"/jobs/"+held+"/limit", 1280, 800)
+	p.see("Pump to")
+	shot(p, "limit")
+	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
+	p.until("the fork", `document.querySelectorAll('main svg path').length > 4`)
+	shot(p, "hold")
+	p = open(t, s.url+"/jobs/"+leaking+"/call", 1280, 800)
+	p.see("Leaking")
+	shot(p, "call")
+	p = open(t, s.url+"/book", 1280, 800)
+	p.see("Bin carrier 2")
+	shot(p, "book")
+	p = open(t, s.url+"/jobs/"+held+"/hold", 390, 844)
+	p.until("the fork", `document.querySelectorAll('main svg path').length > 4`)
+	shot(p, "phone-hold")
+}
