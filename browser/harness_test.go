@@ -18,10 +18,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
 	"idlehiss/shop"
+	"idlehiss/web"
 )
 
 var (
@@ -185,7 +188,7 @@ func (p *page) until(what, js string) {
 	p.t.Helper()
 	look := time.NewTicker(25 * time.Millisecond)
 	defer look.Stop()
-	patience, cancel := context.WithTimeout(p.ctx, 60*time.Second)
+	patience, cancel := context.WithTimeout(p.ctx, 20*time.Second)
 	defer cancel()
 	for {
 		if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`!!(`+js+`)`)); err == nil && ok {
@@ -199,11 +202,72 @@ func (p *page) until(what, js string) {
 	}
 }
 
+// wait waits for a condition outside the page.
+func (p *page) wait(what string, ok func() bool) {
+	p.t.Helper()
+	look := time.NewTicker(20 * time.Millisecond)
+	defer look.Stop()
+	for !ok() {
+		select {
+		case <-p.ctx.Done():
+			p.t.Fatalf("waited in vain for %s; the page shows\n%s", what, p.text())
+		case <-look.C:
+		}
+	}
+}
+
+// pass waits until the server's clock has gone on by some seconds.
+func (p *page) pass(s *server, seconds float64) {
+	p.t.Helper()
+	from := ask[web.ClockView](p.t, s, "/api/clock").Now
+	p.wait("the server's clock", func() bool {
+		return ask[web.ClockView](p.t, s, "/api/clock").Now.Sub(from).Seconds() >= seconds
+	})
+}
+
 // see waits until the page shows some words.
 func (p *page) see(words string) {
 	p.t.Helper()
 	q, _ := json.Marshal(words)
 	p.until(words, fmt.Sprintf(`document.body.innerText.includes(%s)`, q))
+}
+
+// is asks the page once.
+func (p *page) is(js string) bool {
+	p.t.Helper()
+	ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`!!(`+js+`)`))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	return ok
+}
+
+// number reads a figure from the page.
+func (p *page) number(js string) float64 {
+	p.t.Helper()
+	v, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`Number(`+js+`)`))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	return v
+}
+
+// tabTo presses Tab until the focus is on the element el that is wanted.
+func (p *page) tabTo(js string) {
+	p.t.Helper()
+	for range 60 {
+		if p.is(`((el) => ` + js + `)(document.activeElement)`) {
+			return
+		}
+		p.press(tab)
+	}
+	p.t.Fatalf("Tab does not come to %s", js)
+}
+
+// blur takes the focus from the control that has it, as a click beside it does.
+func (p *page) blur() {
+	p.t.Helper()
+	p.do(chromedp.Evaluate[chromedp.Void](`document.activeElement?.blur()`))
 }
 
 // stage waits until a stage of the sheet is open.
@@ -213,12 +277,31 @@ func (p *page) stage(title string) {
 	p.until("the stage "+title, fmt.Sprintf(`document.querySelector('h1')?.innerText === %s`, q))
 }
 
-// press is one key, counted as an input.
+// press is one key, counted as an input. It goes to the page as a keyboard sends it,
+// one event down whose text the page may refuse, so that a shortcut types nothing.
 func (p *page) press(keys ...string) {
 	p.t.Helper()
-	for _, k := range keys {
+	for _, name := range keys {
 		p.inputs++
-		p.do(chromedp.KeyEvent(k))
+		k, ok := kb.Keys[[]rune(name)[0]]
+		if !ok {
+			p.t.Fatalf("there is no key %q", name)
+		}
+		e := input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: k.Key, Code: k.Code, WindowsVirtualKeyCode: k.Windows, NativeVirtualKeyCode: k.Native}
+		if k.Shift {
+			e.Modifiers = int64(chromedp.ModifierShift)
+		}
+		if k.Print {
+			e.Text, e.UnmodifiedText = k.Text, k.Unmodified
+		}
+		p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+			if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, e); err != nil {
+				return err
+			}
+			e.Type, e.Text, e.UnmodifiedText = input.DispatchKeyEventTypeKeyUp, "", ""
+			_, err := cdp.Call(ctx, t, input.DispatchKeyEvent, e)
+			return err
+		}))
 	}
 }
 
@@ -279,4 +362,5 @@ const (
 	back  = kb.Backspace
 	up    = kb.ArrowUp
 	down  = kb.ArrowDown
+	esc   = kb.Escape
 )

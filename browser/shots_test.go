@@ -8,6 +8,9 @@ import (
 	"idlehiss/shop"
 )
 
+// fork is both of its sides drawn ahead of the trace.
+const fork = `[...document.querySelectorAll('main svg text')].filter((e) => ['tight', 'leaking'].includes(e.textContent)).length === 2`
+
 // TestScreenshots rewrites the pictures of the documentation from the demo shop.
 // It runs where SHOTS names a folder, as `make shots` does.
 func TestScreenshots(t *testing.T) {
@@ -17,7 +20,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
 	bench := ask[shop.BenchView](t, s, "/api/bench")
-	held := bench.Holds[0].JobID
+	held := bench.Holds[len(bench.Holds)-1].JobID // the frost fan
 	rows := ask[[]shop.BookRow](t, s, "/api/book")
 	leaking := ""
 	for _, r := range rows {
@@ -25,7 +28,10 @@ func TestScreenshots(t *testing.T) {
 			leaking = r.ID
 		}
 	}
-	shot := func(p *page, name string) { p.picture(filepath.Join(folder, name+".png")) }
+	shot := func(p *page, name string) {
+		p.until("the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
+		p.picture(filepath.Join(folder, name+".png"))
+	}
 
 	p := open(t, s.url, 1280, 800)
 	p.see("Under pressure now")
@@ -35,7 +41,7 @@ func TestScreenshots(t *testing.T) {
 	p.see("Pump to")
 	shot(p, "limit")
 	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
-	p.until("the fork", `document.querySelectorAll('main svg path').length > 4`)
+	p.until("the fork", fork)
 	shot(p, "hold")
 	p = open(t, s.url+"/jobs/"+leaking+"/call", 1280, 800)
 	p.see("Leaking")
@@ -44,6 +50,6 @@ func TestScreenshots(t *testing.T) {
 	p.see("Bin carrier 2")
 	shot(p, "book")
 	p = open(t, s.url+"/jobs/"+held+"/hold", 390, 844)
-	p.until("the fork", `document.querySelectorAll('main svg path').length > 4`)
+	p.until("the fork", fork)
 	shot(p, "phone-hold")
 }

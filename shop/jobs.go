@@ -202,7 +202,7 @@ func (s *Shop) addMark(tx *logbook.Tx, st logbook.Stamp, id, jobID string, c *ci
 	if m.Band() {
 		said = quantity.Significant(r.LowPa/1e3, 3) + " to " + said
 	}
-	sentence := fmt.Sprintf("The %s says %s: %s in %s.", c.Mark.On, m.Text, said, r.Unit.Symbol)
+	sentence := fmt.Sprintf("The %s says %s, read in %s: %s.", c.Mark.On, m.Text, r.Unit.Symbol, said)
 	if !m.Bare {
 		sentence = fmt.Sprintf("The %s says %s: %s.", c.Mark.On, m.Text, said)
 	}

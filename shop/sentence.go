@@ -20,7 +20,7 @@ func (l *live) fork() []ForkAt {
 	held := l.report.HeldS
 	reach := math.Max(45, held/2)
 	if m := l.report.MoreS; m != nil && *m > 0 {
-		reach = math.Max(reach, math.Min(*m*1.3, 6*held+60))
+		reach = math.Max(reach, math.Min(*m*1.3, 2*held+60))
 	}
 	ahead := make([]float64, forkLooks)
 	for i := range ahead {
@@ -78,15 +78,22 @@ func (l *live) sentence(fork []ForkAt) string {
 	if r.MoreS == nil || *r.MoreS <= 0 {
 		return lead
 	}
-	want := r.Fork.AtS + *r.MoreS
+	// Of the fork's two sides the one that the needle is heading for: it must lie
+	// below where the needle stands, since it will not climb back.
+	want, digit := r.Fork.AtS+*r.MoreS, l.rig.Gauge.ForJudge().StepPa()
+	now, _ := l.last()
+	leaks := r.RateKPaPerMin != nil && r.RateKPaPerMin.Value > r.LimitKPaPerMin
 	for _, f := range fork {
-		if f.AtS >= want-1 && f.AbovePa != nil {
-			u := l.unit
-			digit := l.rig.Gauge.ForJudge().StepPa()
-			return fmt.Sprintf("%s If it is still above %s at %s it is tight.", lead, u.Show(*f.AbovePa, digit), quantity.Clock(l.sinceShut(f.AtS)))
+		at := quantity.Clock(l.sinceShut(f.AtS))
+		switch {
+		case f.AtS < want-1:
+		case !leaks && f.AbovePa != nil && *f.AbovePa < now:
+			return fmt.Sprintf("%s If it is still above %s at %s it is tight.", lead, l.unit.Show(*f.AbovePa, digit), at)
+		case leaks && f.BelowPa != nil && *f.BelowPa < now:
+			return fmt.Sprintf("%s If it is below %s at %s it is leaking.", lead, l.unit.Show(*f.BelowPa, digit), at)
 		}
 	}
-	return fmt.Sprintf("%s About %s more will settle it.", lead, quantity.Clock(*r.MoreS))
+	return fmt.Sprintf("%s About %s more should tell.", lead, quantity.Clock(*r.MoreS))
 }
 
 func oddsOf(r *judge.Report, words string) string {

@@ -254,7 +254,7 @@ func (r *running) explain(rep *Report, q Question, rate Interval, limit, need fl
 			say("Not yet: between %s and %s kPa a minute, and %s is allowed.", show(rate.Low), show(rate.High), show(limit))
 		}
 		if rep.MoreS != nil && *rep.MoreS > 0 {
-			say("About %s more should settle it.", quantity.Clock(*rep.MoreS))
+			say("About %s more should tell.", quantity.Clock(*rep.MoreS))
 		}
 	}
 	if step, fall := q.Gauge.StepPa(), limit*r.lastT; rep.Call == NotYet && step > fall {

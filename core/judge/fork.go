@@ -94,7 +94,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 }
 
 // more is the hold still needed for a call if the rate is what it now seems:
-// nil when no hold of a day would do.
+// nil when it cannot be told: so far beyond what was seen an estimate is a guess.
 func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report) *float64 {
 	zero := 0.0
 	if rep.Call == Tight || rep.Call == Leaking {
@@ -104,7 +104,8 @@ func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report)
 		return nil
 	}
 	off := math.Abs(mean(mix) - limit)
-	for ahead := math.Max(r.cadence(), 1); r.lastT+ahead < 86400; ahead *= 1.12 {
+	farthest := 8*r.lastT + 600
+	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= 1.12 {
 		t := r.lastT + ahead
 		if t < need {
 			continue

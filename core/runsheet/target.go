@@ -118,7 +118,7 @@ func Aim(school TargetSchool, mark quantity.Reading, markOn string, parts []Limi
 	}
 	t := Target{Pa: rounded, School: school.ID, Weakest: weakest, Printed: u.Show(rounded, div)}
 	t.Says = fmt.Sprintf("Pump to %s: %s", t.Printed, school.Title)
-	if by := rounded - want; math.Abs(by) > 1 {
+	if by := rounded - want; math.Abs(by) > 50 {
 		word := "above"
 		if by < 0 {
 			word = "below"

@@ -1,5 +1,6 @@
 // One table of keys. A screen binds what it can do while it is shown; the help
 // lists what is bound, so that help and behaviour cannot part.
+import { untrack } from 'svelte';
 import { me } from './me.svelte';
 
 export interface Binding {
@@ -29,9 +30,10 @@ export function bindings(): Binding[] {
 
 // keys binds for as long as the component that calls it in an effect is shown.
 export function keys(list: Binding[]): () => void {
-  bound = [...bound, ...list];
+  // Read without tracking: binding must not run again because of itself.
+  bound = [...untrack(() => bound), ...list];
   return () => {
-    bound = bound.filter((b) => !list.includes(b));
+    bound = untrack(() => bound).filter((b) => !list.includes(b));
   };
 }
 
@@ -45,7 +47,8 @@ function typing(el: EventTarget | null): boolean {
 // A control that has the focus keeps the keys that work it.
 function own(el: EventTarget | null, key: string): boolean {
   if (!(el instanceof HTMLElement)) return false;
-  if (el.closest('[role=dialog]')) return true;
+  if (el.closest('[role=dialog], [role=listbox], [aria-haspopup=listbox][aria-expanded=true]')) return true;
+  if (key.startsWith('Arrow') && el.closest('[aria-haspopup=listbox]')) return true;
   const press = key === 'Enter' || key === ' ';
   if (press && el.closest('a, button, summary, input, [role=radio], [role=switch]')) return true;
   return key.startsWith('Arrow') && el.closest('[role=radiogroup], [role=group][data-arrows]') !== null;

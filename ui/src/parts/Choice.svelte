@@ -1,6 +1,6 @@
 <script lang="ts">
   // A word in a sentence that opens its alternatives, each with its reason.
-  import { RadioGroup } from 'bits-ui';
+  import { Select } from 'bits-ui';
 
   let {
     label,
@@ -13,39 +13,36 @@
     value: string;
     choose: (id: string) => void;
   } = $props();
-  let open = $state(false);
   const now = $derived(options.find((o) => o.id === value)?.title ?? value);
+  const items = $derived(options.map((o) => ({ value: o.id, label: o.title })));
 </script>
 
-<div class="border-b border-rule">
-  <button
-    class="flex min-h-11 w-full items-center gap-3 text-left"
-    aria-expanded={open}
-    onclick={() => (open = !open)}
+<Select.Root type="single" {value} {items} onValueChange={(v) => v && choose(v)}>
+  <Select.Trigger
+    aria-label="{label}: {now}"
+    class="flex min-h-11 w-full items-center gap-3 border-b border-rule text-left"
   >
     <span class="w-24 shrink-0 text-mute">{label}</span>
     <span class="grow font-bold">{now}</span>
-    <span class="small underline">{open ? 'close' : 'change'}</span>
-  </button>
-  {#if open}
-    <RadioGroup.Root
-      {value}
-      onValueChange={(v) => {
-        choose(v);
-        open = false;
-      }}
-      aria-label={label}
-      class="mb-2 flex flex-col gap-1 sm:pl-24"
+    <span class="small underline">change</span>
+  </Select.Trigger>
+  <Select.Portal>
+    <Select.Content
+      sideOffset={2}
+      class="z-20 max-h-(--bits-select-content-available-height) w-(--bits-select-anchor-width) overflow-y-auto rounded border-2 border-ink bg-page p-1"
     >
-      {#each options as o (o.id)}
-        <RadioGroup.Item
-          value={o.id}
-          class="min-h-11 rounded border border-edge bg-page px-3 py-1.5 text-left data-[state=checked]:border-ink data-[state=checked]:bg-brass-wash"
-        >
-          <b>{o.title}</b>
-          {#if o.why}<span class="block small">{o.why}</span>{/if}
-        </RadioGroup.Item>
-      {/each}
-    </RadioGroup.Root>
-  {/if}
-</div>
+      <Select.Viewport>
+        {#each options as o (o.id)}
+          <Select.Item
+            value={o.id}
+            label={o.title}
+            class="min-h-11 rounded px-3 py-1.5 data-highlighted:bg-brass-wash data-selected:font-bold"
+          >
+            {o.title}
+            {#if o.why}<span class="block small font-normal">{o.why}</span>{/if}
+          </Select.Item>
+        {/each}
+      </Select.Viewport>
+    </Select.Content>
+  </Select.Portal>
+</Select.Root>

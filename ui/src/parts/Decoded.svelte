@@ -4,16 +4,17 @@
   import type { Mark } from '../lib/api/client';
 
   let { mark, chosen, choose }: { mark: Mark; chosen: number; choose?: (i: number) => void } = $props();
+  const columns = 'grid grid-cols-2 items-center gap-x-3 sm:grid-cols-[5.2rem_1fr_1.15fr_1.2fr_1.4fr]';
   const order = ['kPa', 'psi', 'bar', 'kgf/cm²'];
 </script>
 
 {#snippet row(i: number)}
   {@const r = mark.readings[i]!}
-  <span class="w-[6.2rem] shrink-0 whitespace-nowrap">in <b>{r.unit}</b></span>
-  {#each order as u (u)}<span class="w-32 whitespace-nowrap figures {u === r.unit ? 'font-bold' : ''}"
+  <span class="whitespace-nowrap">in <b>{r.unit}</b></span>
+  {#each order as u (u)}<span class="whitespace-nowrap figures {u === r.unit ? 'font-bold' : ''}"
       >{r.equivalents[u]}</span
     >{/each}
-  {#if r.doubt}<span class="w-full text-sm text-vermilion">{r.doubt}</span>{/if}
+  {#if r.doubt}<span class="col-span-full text-sm text-vermilion">{r.doubt}</span>{/if}
 {/snippet}
 
 {#if choose && mark.readings.length > 1}
@@ -26,7 +27,7 @@
     {#each mark.readings as r, i (r.unit)}
       <RadioGroup.Item
         value={String(i)}
-        class="flex min-h-11 flex-wrap items-center gap-x-3 border-b border-rule px-2 text-left data-[state=checked]:bg-brass-wash data-[state=checked]:font-bold"
+        class="{columns} min-h-11 border-b border-rule px-2 text-left data-[state=checked]:bg-brass-wash data-[state=checked]:font-bold"
       >
         {@render row(i)}
       </RadioGroup.Item>
@@ -34,7 +35,7 @@
   </RadioGroup.Root>
 {:else}
   {#each mark.readings.slice(0, choose ? 1 : 2) as r, i (r.unit)}
-    <p class="flex flex-wrap items-center gap-x-3 px-2 {i > 0 ? 'text-sm text-mute' : ''}">
+    <p class="{columns} px-2 {i > 0 ? 'text-sm text-mute' : ''}">
       {#if i > 0}<span class="sr-only">or</span>{/if}
       {@render row(i)}
     </p>

@@ -36,7 +36,7 @@
     {/each}
   </ol>
   {#if hidden > 0}
-    <button class="mt-1 small underline" onclick={() => (all = !all)}>
+    <button class="mt-1 min-h-11 text-left small underline" onclick={() => (all = !all)}>
       {all ? 'Show what stands' : `Show all, ticks and what was put right too (${hidden} more)`}
     </button>
   {/if}

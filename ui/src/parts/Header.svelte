@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { live } from '../lib/live.svelte';
   import { outbox } from '../lib/outbox.svelte';
   import { keys } from '../lib/keys.svelte';
@@ -12,15 +13,17 @@
     { path: '/book' as const, title: 'Book', key: 'k' },
   ];
 
-  function start(): void {
-    void navigate('/', { hash: 'start' });
-    // The field may be on the page already.
-    requestAnimationFrame(() => document.getElementById('machine')?.focus());
+  async function start(): Promise<void> {
+    if (route.pathname !== '/') {
+      await navigate('/');
+      await tick();
+    }
+    document.getElementById('machine')?.focus();
   }
 
   $effect(() =>
     keys([
-      { key: 'n', says: 'Start a test', where: 'Everywhere', do: start },
+      { key: 'n', says: 'Start a test', where: 'Everywhere', do: () => void start() },
       { key: 'b', says: 'Bench', where: 'Everywhere', do: () => void navigate('/') },
       { key: 'k', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
       { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
@@ -61,10 +64,10 @@
         : 'Trying again'}
     </span>
   {/if}
-  <button class="btn" onclick={start}
+  <button class="btn" onclick={() => void start()}
     >Start <span class="key hidden text-mute sm:inline-block">N</span></button
   >
   <button class="btn" onclick={help} aria-label="Keys and settings"
-    ><span class="key border-0 text-base">?</span></button
+    ><span class="text-base font-bold">?</span></button
   >
 </header>

@@ -8,7 +8,7 @@
   let width = $state(600);
   const ring = $derived(plan.gauge.rings[plan.gauge.read]!);
   const top = $derived(Math.max(plan.fit.top_pa, plan.target.pa * 1.05, plan.weakest.ceiling_pa * 1.05));
-  const x = $derived(scaleLinear([0, top], [10, width - 10]));
+  const x = $derived(scaleLinear([0, top], [10, width - 16]));
   const marks = $derived.by(() => {
     const step = ring.numbered > 0 ? ring.numbered : ring.division * 5;
     const out: number[] = [];
@@ -37,11 +37,11 @@
     <rect
       x={limitX}
       y="40"
-      width={Math.max(0, width - 10 - limitX)}
+      width={Math.max(0, width - 16 - limitX)}
       height="22"
       fill="var(--vermilion-wash)"
     />
-    <line x1="10" x2={width - 10} y1="62" y2="62" stroke="var(--ink)" stroke-width="1.5" />
+    <line x1="10" x2={width - 16} y1="62" y2="62" stroke="var(--ink)" stroke-width="1.5" />
     {#each marks as v (v)}
       <line x1={x(v * unitPa)} x2={x(v * unitPa)} y1="54" y2="62" stroke="var(--ink)" />
       <text x={x(v * unitPa)} y="77" text-anchor="middle" font-size="12" class="figures" fill="var(--ink)"

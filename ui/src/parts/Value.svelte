@@ -8,8 +8,8 @@
   let { hold }: { hold: Hold } = $props();
 </script>
 
-<div class="flex items-center justify-between gap-4">
-  <div aria-live="off">
+<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
+  <div class="grow">
     <p class="whitespace-nowrap">
       <span
         class="text-6xl leading-none font-bold figures sm:text-7xl {hold.over_limit ? 'text-vermilion' : ''}"
@@ -19,14 +19,12 @@
     </p>
     <p class="text-xl text-mute figures">{hold.value?.other ?? 'no reading yet'}</p>
   </div>
-  <div class="flex items-center gap-3">
-    <div class="text-right">
-      <p class="text-lg leading-tight font-bold {ringInk[hold.ring]}">
-        {hold.ring === 'nicked' ? 'tight' : ringWords[hold.ring]}
-      </p>
-      <p class="small"><Since {hold} /></p>
-      {#if hold.simulated}<p class="small">simulated</p>{/if}
-    </div>
-    <Ring kind={hold.ring} size={72} />
+  <div class="order-last basis-full sm:order-none sm:basis-auto sm:text-right">
+    <p class="text-lg leading-tight font-bold {ringInk[hold.ring]}">
+      {hold.ring === 'nicked' ? 'tight' : ringWords[hold.ring]}
+    </p>
+    <p class="small"><Since {hold} /></p>
+    {#if hold.simulated}<p class="hidden small sm:block">simulated</p>{/if}
   </div>
+  <Ring kind={hold.ring} size={80} />
 </div>

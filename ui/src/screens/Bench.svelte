@@ -39,10 +39,6 @@
     keepJob(job);
     go(job, job.current);
   }
-
-  $effect(() => {
-    if (location.hash === '#start') document.getElementById('machine')?.focus();
-  });
 </script>
 
 <div class="mx-auto grid max-w-7xl gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[1fr_340px]">

@@ -45,7 +45,7 @@
     {
       id: 'house',
       title: '1 mL of coolant an hour',
-      why: 'The house allowance, turned into a fall once the strokes have told the air.',
+      why: 'The house allowance: turned into a fall once the strokes have told the air; the needle still for 5 minutes until then.',
     },
     { id: 'two-minutes-ten', title: '10 kPa in 2 minutes', why: 'A school of hold: shop practice.' },
     {
@@ -148,6 +148,15 @@
     {#each plan.fit.says as s (s)}<li>{s}</li>{/each}
   </ul>
   {#if open}
+    <div class="flex flex-wrap items-center gap-4">
+      <Main says="Take this plan and go on" act={() => void accept()} disabled={ask.busy}>
+        Pump to {plan.target_shown.text}
+        {plan.target_shown.unit}
+      </Main>
+      <button class="btn" onclick={() => (describing = !describing)} aria-expanded={describing}>
+        Describe another gauge
+      </button>
+    </div>
     <div class="border-t border-rule">
       <Choice
         label="Pump to"
@@ -215,7 +224,6 @@
         </form>
       {/if}
     </div>
-    <p class="small">{plan.allowance.says}</p>
     {#if describing}
       <GaugeForm
         done={(g: Gauge) => {
@@ -225,14 +233,6 @@
         }}
       />
     {/if}
-    <div class="flex flex-wrap items-center gap-4">
-      <Main says="Take this plan and go on" act={() => void accept()} disabled={ask.busy}
-        >Pump to {plan.target_shown.text} {plan.target_shown.unit}</Main
-      >
-      <button class="btn" onclick={() => (describing = !describing)} aria-expanded={describing}
-        >Describe another gauge</button
-      >
-    </div>
   {/if}
 {/if}
 {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}

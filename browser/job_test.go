@@ -1,0 +1,278 @@
+package browser
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"idlehiss/core/judge"
+	"idlehiss/shop"
+)
+
+// mostInputs is how many keys a cooling test may take from the bench to its first
+// stroke, typing the machine's name aside.
+const mostInputs = 20
+
+// begin starts a job from the bench and brings it to the limit, by keys.
+func (p *page) begin(machine, complaint, mark string) {
+	p.t.Helper()
+	p.see("Under pressure now")
+	p.press("n")
+	p.focused("machine")
+	before := p.inputs
+	p.write(machine)
+	p.inputs = before
+	p.press(tab)
+	p.write(complaint)
+	p.press(tab)
+	p.write(mark)
+	p.press(enter)
+	p.stage("Make safe")
+	p.press("c")
+	p.until("the must ticked", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
+	p.press(enter)
+	p.stage("Know the limit")
+}
+
+// rigUp takes the plan, ticks the rig and leaves the proof out.
+func (p *page) rigUp() {
+	p.t.Helper()
+	p.until("the plan", `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Pump to') && !b.disabled)`)
+	p.press(enter)
+	p.stage("Rig up")
+	for n := 1; n <= 3; n++ {
+		p.press("c")
+		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
+	}
+	p.press(enter)
+	p.stage("Prove the rig")
+	p.press("s")
+	p.stage("Pressurise")
+}
+
+// readOn chooses a gauge by its name, with the keyboard alone.
+func (p *page) readOn(name string) {
+	p.t.Helper()
+	p.until("the choice of gauge", `document.querySelector('[aria-label^="Read on"]')`)
+	p.tabTo(`el.getAttribute('aria-label')?.startsWith('Read on')`)
+	p.press(enter)
+	p.until("the gauges", `document.querySelectorAll('[role=option]').length > 2`)
+	q, _ := json.Marshal(name)
+	for range 12 {
+		p.press(down)
+		if p.is(fmt.Sprintf(`document.querySelector('[role=option][data-highlighted]')?.innerText.startsWith(%s)`, q)) {
+			break
+		}
+	}
+	p.press(enter)
+	p.until("the gauge chosen", fmt.Sprintf(`document.querySelector('[aria-label^="Read on"]')?.innerText.includes(%s) && !document.querySelector('[role=option]')`, q))
+	p.blur()
+}
+
+// A mechanic with a needle gauge: the shortest way to the first stroke, crossings by
+// one key, a wrong press struck, a leaking call.
+func TestNeedleHoldByKeyboard(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p := open(t, s.url, 1280, 800)
+	p.inputs = 0
+	p.begin("bin carrier 4", "", "16")
+	p.see("110 kPa")
+	p.rigUp()
+	p.press(space)
+	p.until("the first stroke", `[...document.querySelectorAll('p')].some((e) => /^1\s+strokes/.test(e.innerText))`)
+	t.Logf("%d inputs from the bench to the first stroke", p.inputs)
+	if p.inputs > mostInputs {
+		t.Errorf("%d inputs from the bench to the first stroke; at most %d are wanted", p.inputs, mostInputs)
+	}
+	job := p.job()
+	hold := func() shop.HoldView {
+		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+		return h
+	}
+	// Strokes, with a crossing after each: the pad offers the next mark above.
+	for n := 2; n <= 7; n++ {
+		p.press(space)
+		p.until("a stroke", fmt.Sprintf(`[...document.querySelectorAll('p')].some((e) => /^%d\s+strokes/.test(e.innerText))`, n))
+		had := len(hold().Points)
+		p.press("m")
+		p.wait("a crossing", func() bool { return len(hold().Points) > had })
+	}
+	p.press("h")
+	p.see("First heard at")
+	p.press(up, up, "r") // the stepper: half a division higher
+	p.wait("the stepper's reading", func() bool { return len(hold().Points) == 7 && hold().Points[6].How == "read" })
+	p.press("i")
+	p.stage("Settle and hold")
+	p.see("no call yet")
+	// The needle falls from mark to mark; one press is wrong and struck out.
+	for len(hold().Points) < 40 && len(hold().Calls) == 0 {
+		p.pass(s, 8)
+		had := len(hold().Points)
+		p.press(space)
+		p.wait("a crossing", func() bool { return len(hold().Points) > had })
+		if had == 9 {
+			p.press(space, back)
+			p.wait("the wrong press struck", func() bool { return struck(hold()) == 1 })
+		}
+	}
+	h := hold()
+	if len(h.Calls) == 0 || h.Calls[0].Call != judge.Leaking {
+		t.Fatalf("%d crossings of a steady fall and no leaking call: %s", len(h.Points), h.Sentence)
+	}
+	if struck(h) == 0 {
+		t.Error("the struck press is not kept as struck")
+	}
+	p.see("leaking")
+	p.press(enter)
+	p.stage("Call it")
+	p.see("has not survived a rig proof")
+	p.see("Not tested: the cap")
+}
+
+func struck(h shop.HoldView) int {
+	n := 0
+	for _, x := range h.Points {
+		if x.Struck != "" {
+			n++
+		}
+	}
+	return n
+}
+
+// A whole job on a simulated gauge, the server killed in the middle of its hold.
+func TestWholeJobByKeyboard(t *testing.T) {
+	data := t.TempDir()
+	s := serve(t, "serve", "--data", data, "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	p.begin("Frost fan", "loses coolant", "1.1")
+	p.see("16.0 psi") // the equivalents
+	p.see("kgf/cm²")  // and the doubt
+	p.readOn("Simulated gauge on a weeping loop")
+	p.see("Pump to 110.0 kPa")
+	p.rigUp()
+	p.see("never past the cap")
+	p.press(space)
+	p.see("strokes")
+	for range 60 {
+		if p.is(`document.body.innerText.includes('There. Shut the supply')`) {
+			break
+		}
+		n := p.number(`document.body.innerText.match(/(\d+)\s+strokes/)?.[1] ?? 0`)
+		p.press(space)
+		p.until("a stroke", fmt.Sprintf(`Number(document.body.innerText.match(/(\d+)\s+strokes/)?.[1]) > %v`, n))
+	}
+	p.see("L of air is being squeezed")
+	p.press("i")
+	p.stage("Settle and hold")
+	p.until("the fork", fork)
+
+	// The power goes. What was acknowledged is there, the hold goes on, the gap is shown,
+	// and what was pressed meanwhile arrives once.
+	job := p.job()
+	before, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+	s.kill()
+	p.see("No server")
+	p.press("w")
+	p.see("1 kept here")
+	const held = `((m) => m[1] * 60 + Number(m[2]))(document.querySelector('main').innerText.match(/held (\d+):(\d\d)/))`
+	p.until("the hold to go on unseen", fmt.Sprintf(`%s > %v`, held, p.number(held)+10))
+	s.restart()
+	p.until("the page to come back", `!document.body.innerText.includes('No server') && !document.body.innerText.includes('kept here')`)
+	after, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+	if len(before.Points) < 10 {
+		t.Fatalf("only %d readings before the kill", len(before.Points))
+	}
+	have := map[int]shop.Point{}
+	for _, x := range after.Points {
+		have[x.Seq] = x
+	}
+	for _, x := range before.Points {
+		if have[x.Seq] != x {
+			t.Errorf("reading %d was acknowledged as %+v and is now %+v", x.Seq, x, have[x.Seq])
+		}
+	}
+	if len(after.Gaps) != 1 {
+		t.Errorf("%d gaps are kept, want the one of the kill", len(after.Gaps))
+	}
+	moved := 0
+	for _, e := range after.Events {
+		if e.Kind == "moved" {
+			moved++
+		}
+	}
+	if moved != 1 {
+		t.Errorf("the event pressed without a server is there %d times", moved)
+	}
+	p.see("The hold went on")
+
+	p.see("Leaking.")
+	p.press(enter)
+	p.stage("Call it")
+	for _, words := range []string{"mL an hour", "µm", "Not tested: the cap", "has not survived a rig proof", "95 in 100"} {
+		p.see(words)
+	}
+	p.press(enter)
+	p.stage("Hunt")
+	for !p.is(`document.querySelector('main [aria-current=true]')?.innerText.startsWith('Radiator')`) {
+		p.press(down)
+	}
+	p.press("y")
+	p.see("leak seen")
+	p.press(enter)
+	p.stage("Bleed down, put right")
+	p.press("z")
+	p.see("No hold of this job is under pressure")
+	p.press(enter)
+	p.stage("Write it down")
+	p.see("Cap back on") // outstanding: it cannot be closed
+	p.until("no closing yet", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled`)
+	p.press("0")
+	p.stage("Bleed down, put right")
+	for n := 1; n <= 5; n++ {
+		p.press("c")
+		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
+	}
+	p.press("-")
+	p.stage("Write it down")
+	p.until("closing allowed", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled === false`)
+	p.press(enter)
+	p.see("Closed")
+
+	// Tomorrow: found in the book, printed, exported, judged again.
+	p.press("k")
+	p.see("The book")
+	p.press("/")
+	p.write("fan radiator")
+	p.until("one row", `document.querySelectorAll('tbody tr').length === 1 && document.querySelector('tbody').innerText.includes('Frost fan')`)
+	p.press(tab, enter)
+	p.stage("Call it")
+	p.see("Leaking")
+	done := ask[shop.JobView](t, s, "/api/jobs/"+job)
+	h, _ := test(done)
+	paper := string(fetch(t, s, "/api/jobs/"+job+"/paper"))
+	for _, words := range []string{"Frost fan", "Leaking", "<svg", "Radiator core", "simulated", "Not tested: the cap"} {
+		if !strings.Contains(paper, words) {
+			t.Errorf("the sheet on paper lacks %q", words)
+		}
+	}
+	file := filepath.Join(t.TempDir(), "trace.csv")
+	if err := os.WriteFile(file, fetch(t, s, "/api/holds/"+h.ID+"/trace.csv"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	out, err := exec.Command(program, "judge", file, "--json").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var again judge.Report
+	if err := json.Unmarshal(out, &again); err != nil {
+		t.Fatal(err)
+	}
+	said := h.Calls[len(h.Calls)-1].Report
+	if again.Call != said.Call || again.Shape != said.Shape || *again.RateKPaPerMin != *said.RateKPaPerMin {
+		t.Errorf("the exported trace is judged %s %s %+v; the book says %s %s %+v", again.Call, again.Shape, *again.RateKPaPerMin, said.Call, said.Shape, *said.RateKPaPerMin)
+	}
+}
