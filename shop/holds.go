@@ -331,6 +331,13 @@ func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldVie
 		if err := s.judgeAnew(ctx, l); err != nil {
 			return HoldView{}, err
 		}
+		// A call that leant on the struck reading is followed by one that takes it back.
+		if len(l.calls) > 0 && l.hold.State == "holding" {
+			if err := s.keep(ctx, l); err != nil {
+				return HoldView{}, err
+			}
+			s.show(l)
+		}
 	}
 	return s.viewOf(l, true), nil
 }
@@ -439,5 +446,7 @@ func Show(pa, digitPa float64, u quantity.Unit) Shown {
 	if u.Symbol == other.Symbol {
 		other = quantity.MustNamed("psi", quantity.Pressure)
 	}
-	return Shown{Pa: pa, Text: u.Figure(pa, digitPa), Unit: u.Symbol, Other: other.Show(pa, math.Max(digitPa, other.Factor/10))}
+	// The other unit's figure is a conversion: its last digit is a power of ten.
+	tenth := math.Pow(10, math.Floor(math.Log10(math.Max(other.Of(digitPa), 0.1))))
+	return Shown{Pa: pa, Text: u.Figure(pa, digitPa), Unit: u.Symbol, Other: other.Show(pa, other.SI(tenth))}
 }

@@ -297,11 +297,26 @@ func (s *Shop) take(ctx context.Context, l *live, due []logbook.Reading) error {
 	return nil
 }
 
+// said is what stands of a hold: its last call, else what is made of it so far. A
+// call stands although the next reading alone would not have made it.
+func (l *live) said() *judge.Report {
+	if n := len(l.calls); n > 0 {
+		rep := l.callView(l.calls[n-1]).Report
+		return &rep
+	}
+	return l.report
+}
+
 // callIfMade keeps a call when there is one that differs from the last.
 func (s *Shop) callIfMade(ctx context.Context, l *live) error {
 	if l.report == nil || (l.report.Call == judge.NotYet && l.hold.State != "ended") {
 		return nil
 	}
+	return s.keep(ctx, l)
+}
+
+// keep adds what is made of the hold now to its calls, unless the last says the same.
+func (s *Shop) keep(ctx context.Context, l *live) error {
 	if n := len(l.calls); n > 0 && l.calls[n-1].Call == string(l.report.Call) && l.hold.State != "ended" {
 		return nil
 	}

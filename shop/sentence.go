@@ -44,7 +44,7 @@ func (l *live) sentence(fork []ForkAt) string {
 	case l.report == nil:
 		return ""
 	}
-	r := l.report
+	r := l.said()
 	switch r.Call {
 	case judge.Tight:
 		if r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak {

@@ -108,10 +108,12 @@ func holdFacts(h HoldView) []FactView {
 		add("heard", "pressurise", "eyes", "First heard at %s %s (%s).", h.FirstHeard.Text, h.FirstHeard.Unit, h.FirstHeard.Other)
 	}
 	if h.Highest != nil {
-		add("highest", "pressurise", "fit", "Highest reached: %s %s (%s).", h.Highest.Text, h.Highest.Unit, h.Highest.Other)
+		add("highest", "pressurise", "gauge", "Highest reached: %s %s (%s).", h.Highest.Text, h.Highest.Unit, h.Highest.Other)
 	}
 	if n := len(h.Calls); n > 0 && len(h.Calls[n-1].Report.Why) > 0 {
-		add("call", "call", "fit", "%s: %s", title(string(h.Calls[n-1].Call)), h.Calls[n-1].Report.Why[0])
+		c := h.Calls[n-1]
+		lead := map[judge.Call]string{judge.Tight: "Tight. ", judge.Leaking: "Leaking. "}[c.Call]
+		add("call", "call", "fit", "%s%s", lead, c.Report.Why[0])
 	}
 	return out
 }

@@ -29,7 +29,7 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	div := l.rig.Gauge.DivisionPa()
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
 		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
-		Report: l.report, Ring: RingOf(l.report), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
+		Report: l.report, Ring: RingOf(l.said()), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
 		Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
 	if v.Marks == nil {
 		v.Marks = []NextMark{}

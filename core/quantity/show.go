@@ -7,7 +7,8 @@ import (
 )
 
 // Show writes an SI value in a unit with as many decimals as digit (SI, the
-// smallest step worth showing) deserves: Show(110316, psi, 344) is "16.0 psi".
+// smallest step worth showing) deserves: Show(110316, psi, 3447) is "16.0 psi",
+// and a quarter of that step is shown as 16.12.
 func (u Unit) Show(si, digit float64) string {
 	return u.Figure(si, digit) + " " + u.Symbol
 }
@@ -17,6 +18,10 @@ func (u Unit) Figure(si, digit float64) string {
 	decimals := 0
 	if d := u.Of(math.Abs(digit)); d > 0 && d < 1 {
 		decimals = int(math.Ceil(-math.Log10(d) - 1e-9))
+		// A step such as 0.25 needs one more than its size says.
+		if n := d * math.Pow10(decimals); math.Abs(n-math.Round(n)) > 1e-6 {
+			decimals++
+		}
 	}
 	return Fixed(u.Of(si), decimals)
 }

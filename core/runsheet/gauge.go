@@ -116,7 +116,7 @@ func (g Gauge) Fit(targetPa, ratePaPerS, holdS float64) Advice {
 			good = false
 			finer := u.Of(allowed / 2)
 			say("One division is %s and the allowance over %s is %s: two looks at this gauge cannot see that. A division of %s %s or finer would do, or a hold of %s; several readings do better than two.",
-				u.Show(div, div/4), quantity.Clock(holdS), u.Show(allowed, allowed/10), quantity.Significant(finer, 1), u.Symbol, quantity.Clock(math.Ceil(2*div/ratePaPerS/60)*60))
+				u.Show(div, div), quantity.Clock(holdS), quantity.Significant(u.Of(allowed), 2)+" "+u.Symbol, quantity.Significant(finer, 1), u.Symbol, quantity.Clock(math.Ceil(2*div/ratePaPerS/60)*60))
 		}
 	}
 	if good {

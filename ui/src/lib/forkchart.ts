@@ -1,6 +1,6 @@
 // What the fork's picture is drawn from: a hold in the gauge's own unit and in
 // seconds since its supply was shut, with the axes that make the decision visible.
-import { extent, max, min } from 'd3-array';
+import { extent, max } from 'd3-array';
 import type { ForkAt, Hold } from './api/client';
 
 export interface Dot {
@@ -61,6 +61,12 @@ export function drawing(h: Hold): Drawing {
     if (f.below !== null)
       bottom = Math.max(Math.min(bottom, f.below - spread * 0.25), (low ?? last) - 2.5 * spread);
   }
+  // When it was first called what it is called now.
+  const standing = h.calls.at(-1);
+  const called =
+    standing && standing.call !== 'not-yet'
+      ? h.calls.slice(h.calls.findLastIndex((c) => c.call !== standing.call) + 1)[0]
+      : undefined;
   return {
     dots,
     ahead,
@@ -69,7 +75,7 @@ export function drawing(h: Hold): Drawing {
     events: h.events
       .filter((e) => e.t > t0 + 0.01 && e.kind !== 'release' && e.kind !== 'stroke')
       .map((e) => ({ t: e.t - t0, kind: e.kind })),
-    called: h.calls.length ? min(h.calls, (c) => c.t)! - t0 : null,
+    called: called === undefined ? null : called.t - t0,
     now: held,
     x: [0, reach],
     y: [Math.max(bottom, 0), top],

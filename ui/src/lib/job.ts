@@ -1,7 +1,7 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
 import { get, type Hold, type Job } from './api/client';
 import { live, take } from './live.svelte';
-import { send } from './outbox.svelte';
+import { outbox, send } from './outbox.svelte';
 import { queries } from './query';
 import { navigate } from './routes';
 import { pressSound } from './sound';
@@ -36,8 +36,13 @@ export function testOf(job: Job): Hold | undefined {
   return live.of(job.id).findLast((h) => h.purpose !== 'rig proof');
 }
 
-export function begin(job: Job, purpose: 'rig proof' | 'test' | 'repeat', condition = ''): string {
-  return send('/api/jobs/{id}/holds', job.id, { purpose, condition });
+// firstStroke begins a hold with its first stroke. Pressed again before the server
+// has answered, it is the second stroke of the same hold.
+let begun = '';
+export function firstStroke(job: Job, purpose: 'rig proof' | 'test' | 'repeat'): void {
+  const underway = begun !== '' && live.hold(begun) === undefined && outbox.waiting > 0;
+  if (!underway) begun = send('/api/jobs/{id}/holds', job.id, { purpose });
+  event(begun, 'stroke');
 }
 
 export function event(holdId: string, kind: string): void {

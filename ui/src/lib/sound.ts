@@ -27,6 +27,7 @@ function tone(from: number, to: number, at: number, long: number): void {
 }
 
 export function callSound(h: Hold): void {
+  if (h.ring === 'dotted') return;
   if (h.ring === 'cut') {
     tone(520, 390, 0, 0.35);
     tone(440, 290, 0.45, 0.5);

@@ -9,7 +9,7 @@
 
   let { hold, height = 260, small = false }: { hold: Hold; height?: number; small?: boolean } = $props();
   const id = $props.id();
-  let width = $state(600);
+  let width = $state(320);
 
   const d = $derived(drawing(hold));
   const left = $derived(small ? 4 : 56);
@@ -130,7 +130,7 @@
           stroke-dasharray="7 4"
         />
       {/each}
-      {#if !small}
+      {#if !small && !needle}
         <path d={edge('above')(d.past)} fill="none" stroke="var(--teal)" stroke-width="1" opacity="0.7" />
         <path
           d={edge('below')(d.past)}
@@ -175,7 +175,13 @@
           stroke="var(--ink)"
           stroke-width="1.5"
         />
-        <text x={x(d.called) + 5} y="16" font-size="12" fill="var(--ink)">called {clock(d.called)}</text>
+        <text
+          x={x(d.called) + (x(d.called) > width - right - 170 ? -5 : 5)}
+          text-anchor={x(d.called) > width - right - 170 ? 'end' : 'start'}
+          y="16"
+          font-size="12"
+          fill="var(--ink)">called {clock(d.called)}</text
+        >
       {/if}
       {#each d.events as e (e.t)}
         <line

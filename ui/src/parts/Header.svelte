@@ -37,7 +37,7 @@
   );
 </script>
 
-<header class="flex h-12 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3">
+<header class="flex h-14 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3">
   <a
     href={p('/')}
     class="mr-1 flex items-center gap-2 font-bold no-underline"

@@ -18,9 +18,9 @@
 
 <Dialog.Root bind:open>
   <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 bg-black/50" />
+    <Dialog.Overlay class="fixed inset-0 z-40 bg-black/50" />
     <Dialog.Content
-      class="fixed top-1/2 left-1/2 max-h-[88vh] w-[min(760px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded border-2 border-ink bg-page p-6"
+      class="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(760px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded border-2 border-ink bg-page p-6"
     >
       <div class="flex items-start justify-between gap-4">
         <Dialog.Title class="text-xl font-bold">Keys and settings</Dialog.Title>
@@ -28,17 +28,6 @@
       </div>
       <Dialog.Description class="mb-4 text-mute">Keys never fire while you type.</Dialog.Description>
       <div class="grid gap-x-8 gap-y-4 sm:grid-cols-2">
-        {#each groups as [where, list] (where)}
-          <section>
-            <h3 class="mb-1 border-b border-rule font-bold">{where}</h3>
-            <dl class="grid grid-cols-[4.5rem_1fr] gap-y-1">
-              {#each list as b (b.key + b.says)}
-                <dt><span class="key">{keyName(b.key)}</span></dt>
-                <dd>{b.says}</dd>
-              {/each}
-            </dl>
-          </section>
-        {/each}
         <section class="flex flex-col gap-3">
           <h3 class="border-b border-rule font-bold">This page</h3>
           <label>
@@ -70,6 +59,17 @@
           {@render choice('Single letters as keys', me.letters, (v) => (me.letters = v))}
           <p class="small"><a href="/licences.txt">Licences of what ships inside</a></p>
         </section>
+        {#each groups as [where, list] (where)}
+          <section>
+            <h3 class="mb-1 border-b border-rule font-bold">{where}</h3>
+            <dl class="grid grid-cols-[4.5rem_1fr] gap-y-1">
+              {#each list as b (b.key + b.says)}
+                <dt><span class="key">{keyName(b.key)}</span></dt>
+                <dd>{b.says}</dd>
+              {/each}
+            </dl>
+          </section>
+        {/each}
       </div>
     </Dialog.Content>
   </Dialog.Portal>

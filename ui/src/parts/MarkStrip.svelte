@@ -5,7 +5,7 @@
   import type { Plan } from '../lib/api/client';
 
   let { plan, unit, unitPa }: { plan: Plan; unit: string; unitPa: number } = $props();
-  let width = $state(600);
+  let width = $state(320);
   const ring = $derived(plan.gauge.rings[plan.gauge.read]!);
   const top = $derived(Math.max(plan.fit.top_pa, plan.target.pa * 1.05, plan.weakest.ceiling_pa * 1.05));
   const x = $derived(scaleLinear([0, top], [10, width - 16]));

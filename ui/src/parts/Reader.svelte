@@ -20,10 +20,12 @@
     const v = (Math.round(start / hold.step) + moved) * hold.step;
     return Math.min(ring.to, Math.max(ring.from, Number(v.toFixed(6))));
   });
-  const places = $derived(
-    Math.max(0, Math.ceil(-Math.log10(hold.step) - 1e-9)) +
-      (Math.round(hold.step * 1e6) % Math.pow(10, 6 - Math.ceil(-Math.log10(hold.step))) ? 1 : 0),
-  );
+  // As many decimals as the step needs: 0.125 is shown to two, 0.0125 to three.
+  const places = $derived.by(() => {
+    const n = Math.max(0, Math.ceil(-Math.log10(hold.step) - 1e-9));
+    const scaled = hold.step * 10 ** n;
+    return Math.abs(scaled - Math.round(scaled)) > 1e-6 ? n + 1 : n;
+  });
   const lastOwn = $derived(hold.points.findLast((p) => !p.struck));
 
   function take(): void {

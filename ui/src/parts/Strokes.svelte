@@ -4,12 +4,14 @@
   import type { Hold } from '../lib/api/client';
 
   let { hold, height = 200 }: { hold: Hold; height?: number } = $props();
-  let width = $state(500);
+  let width = $state(320);
   const points = $derived((hold.air?.points ?? []).map((p) => ({ n: p[0]!, v: p[1]! / hold.unit_pa })));
   const target = $derived(hold.target.pa / hold.unit_pa);
   const limit = $derived(hold.limit_shown.pa / hold.unit_pa);
   const x = $derived(scaleLinear([0, Math.max(20, ...points.map((p) => p.n + 3))], [50, width - 12]));
-  const y = $derived(scaleLinear([0, limit * 1.12], [height - 26, 6]));
+  const y = $derived(
+    scaleLinear([0, Math.max(limit * 1.12, ...points.map((p) => p.v * 1.05))], [height - 26, 6]),
+  );
 </script>
 
 <div bind:clientWidth={width}>
@@ -43,7 +45,7 @@
     >
     <line x1="50" x2={width - 12} y1={y(0)} y2={y(0)} stroke="var(--ink)" />
     <line x1="50" x2="50" y1={y(0)} y2={y.range()[1]} stroke="var(--ink)" />
-    {#each x.ticks(6) as n (n)}<text
+    {#each x.ticks(6).filter((n) => x(n) < width - 84) as n (n)}<text
         x={x(n)}
         y={height - 8}
         text-anchor="middle"

@@ -41,7 +41,9 @@
   }
 </script>
 
-<div class="mx-auto grid max-w-7xl gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[1fr_340px]">
+<div
+  class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_340px]"
+>
   <form
     onsubmit={start}
     class="rounded border-2 border-ink bg-page p-4 lg:col-span-2"
@@ -106,7 +108,7 @@
     </div>
   </form>
 
-  <section aria-labelledby="under">
+  <section class="min-w-0" aria-labelledby="under">
     <h1 id="under" class="border-b border-ink pb-1">Under pressure now</h1>
     {#each live.running as h (h.id)}
       <a

@@ -54,7 +54,9 @@
 </script>
 
 {#if job && stage && View}
-  <div class="mx-auto grid max-w-7xl gap-x-7 px-4 lg:grid-cols-[212px_minmax(0,1fr)_300px]">
+  <div
+    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 lg:grid-cols-[212px_minmax(0,1fr)_300px]"
+  >
     <Spine {job} at={stage.id} />
     <div class="flex min-w-0 flex-col gap-3 py-4">
       <div class="flex flex-wrap items-baseline gap-x-3">

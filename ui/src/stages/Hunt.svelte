@@ -57,7 +57,7 @@
           maxlength="300"
         /></label
       >
-      <label>
+      <label class="w-44">
         <span class="sr-only">What kind of escape</span>
         <select class="field" bind:value={kind}>
           <option value="fault">a fault</option>

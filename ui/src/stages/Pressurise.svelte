@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { begin, event, go, onward, proofOf, testOf } from '../lib/job';
+  import { firstStroke, go, onward, proofOf, testOf } from '../lib/job';
   import { both } from '../lib/show';
   import Main from '../parts/Main.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
@@ -16,7 +16,7 @@
   );
 
   function stroke(): void {
-    event(begin(job, hold ? 'repeat' : 'test'), 'stroke');
+    firstStroke(job, hold ? 'repeat' : 'test');
   }
 </script>
 

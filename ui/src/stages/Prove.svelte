@@ -1,7 +1,7 @@
 <script lang="ts">
   // A short dead-head hold of the rig alone; or said to be left out.
   import type { Job, Stage } from '../lib/api/client';
-  import { begin, event, onward, proofOf } from '../lib/job';
+  import { event, firstStroke, onward, proofOf } from '../lib/job';
   import { send } from '../lib/outbox.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
@@ -13,7 +13,7 @@
   const running = $derived(job.holds.some((h) => h.state !== 'ended' && h.purpose !== 'rig proof'));
 
   function stroke(): void {
-    event(begin(job, 'rig proof'), 'stroke');
+    firstStroke(job, 'rig proof');
   }
   function skip(): void {
     send('/api/jobs/{id}/skip-proof', job.id, {});

@@ -1,0 +1,140 @@
+package browser
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/judge"
+	"idlehiss/shop"
+)
+
+// violation is one rule of the accessibility scan that a page breaks.
+type violation struct {
+	ID, Impact, Help string
+	Nodes            []struct{ HTML, FailureSummary string }
+}
+
+// scan runs axe on the page; anything serious or critical fails the test.
+func (p *page) scan(name string) {
+	p.t.Helper()
+	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	p.do(chromedp.Evaluate[chromedp.Void](string(axe) + ";0"))
+	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](
+		`axe.run(document, {resultTypes: ['violations']}).then((r) => JSON.stringify({violations: r.violations, passes: r.passes.length}))`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	var r struct {
+		Violations []violation
+		Passes     int
+	}
+	if err := json.Unmarshal([]byte(raw), &r); err != nil {
+		p.t.Fatal(err)
+	}
+	if r.Passes < 10 {
+		p.t.Errorf("%s: the scan looked at %d rules only", name, r.Passes)
+	}
+	for _, v := range r.Violations {
+		if v.Impact == "serious" || v.Impact == "critical" {
+			for _, n := range v.Nodes {
+				p.t.Errorf("%s: %s: %s\n%s\n%s", name, v.ID, v.Help, n.HTML, n.FailureSummary)
+			}
+		}
+	}
+}
+
+// fits fails where the page is wider than its window.
+func (p *page) fits(name string) {
+	p.t.Helper()
+	if over := p.number(`document.documentElement.scrollWidth - window.innerWidth`); over > 0 {
+		p.t.Errorf("%s: %v px wider than the screen", name, over)
+	}
+}
+
+// tap clicks the first element shown whose text begins so, as a thumb does.
+func (p *page) tap(text string) {
+	p.t.Helper()
+	q, _ := json.Marshal(text)
+	find := fmt.Sprintf(`[...document.querySelectorAll('a, button, summary')].find((e) => e.innerText.trim().startsWith(%s) && e.getBoundingClientRect().height > 0)`, q)
+	p.until("something to tap that says "+text, find)
+	p.do(chromedp.Evaluate[chromedp.Void](find + `.scrollIntoView({block: 'center'})`))
+	p.do(chromedp.MouseClickXY(p.number(find+`.getBoundingClientRect().x + 12`), p.number(find+`.getBoundingClientRect().y + 12`)))
+}
+
+// The demo shop on a phone: several holds at once, one watched to its call.
+func TestHoldAndCallOnAPhone(t *testing.T) {
+	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"), "--speed", "10")
+	p := open(t, s.url, 390, 844)
+	p.until("two holds in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
+	p.fits("bench")
+	p.tap("Book")
+	p.see("Bin carrier 2")
+	p.until("the line-up on the book too", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
+	p.fits("book")
+	p.tap("Frost fan, lower")
+	p.stage("Settle and hold")
+	p.until("the fork", fork)
+	p.fits("hold")
+	p.scan("hold on a phone")
+	p.see("Tight.")
+	p.tap("See the call")
+	p.stage("Call it")
+	p.see("Not tested: the cap")
+	p.fits("call")
+	p.scan("call on a phone")
+	p.tap("Why, and what each school would say")
+	p.see("Five minutes, needle still")
+	p.tap("Bleed down")
+	p.tap("Pressure let down")
+	p.see("No hold of this job is under pressure")
+	p.until("one hold left in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 1`)
+	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {
+		if strings.HasPrefix(j.Machine, "Frost fan, lower") && j.Call != string(judge.Tight) {
+			t.Errorf("the book says %q of the frost fan", j.Call)
+		}
+	}
+}
+
+// Every main view by day and by night.
+func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
+	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
+	running := ask[shop.BenchView](t, s, "/api/bench").Holds[0].JobID
+	leaking := ""
+	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {
+		if j.State == "closed" && j.Call == string(judge.Leaking) {
+			leaking = j.ID
+		}
+	}
+	p := open(t, s.url, 1280, 800)
+	for _, theme := range []string{"day", "night"} {
+		p.see("Under pressure now")
+		if theme == "night" {
+			p.press("d")
+			p.until("night", `document.documentElement.dataset.theme === 'night'`)
+		}
+		for _, view := range []struct{ path, shows string }{
+			{"/", "Under pressure now"}, {"/book", "Bin carrier 2"}, {"/jobs/" + running + "/limit", "Pump to"}, {"/jobs/" + running + "/hold", "kPa"},
+			{"/jobs/" + leaking + "/call", "Leaking"}, {"/jobs/" + running + "/make-safe", "cold to the hand"}, {"/jobs/" + running + "/hunt", "Top hose"},
+			{"/jobs/" + running + "/put-right", "still in there"}, {"/jobs/" + leaking + "/write-down", "Print the sheet"},
+		} {
+			p.do(chromedp.Navigate(s.url + view.path))
+			p.see(view.shows)
+			p.scan(theme + " " + view.path)
+			p.fits(view.path)
+		}
+		p.press("?")
+		p.see("Keys never fire while you type")
+		p.scan(theme + " keys")
+		p.press(esc)
+		p.do(chromedp.Navigate(s.url))
+	}
+}
