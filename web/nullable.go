@@ -1,19 +1,19 @@
 package web
 
 import (
+	"encoding/json"
 	"reflect"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// nullable marks in the described interface what Go writes as null: a pointer to
-// a struct. Huma writes such a field as a plain reference, so that the generated
-// types would promise what is not there.
-func nullable(api huma.API) {
-	reg := api.OpenAPI().Components.Schemas
+// nullable marks in described types what Go writes as null: a pointer to a struct.
+// Huma writes such a field as a plain reference, so that the generated types would
+// promise what is not there.
+func nullable(reg huma.Registry, prefix string) {
 	for name, schema := range reg.Map() {
-		t := reg.TypeFromRef("#/components/schemas/" + name)
+		t := reg.TypeFromRef(prefix + name)
 		if t == nil || t.Kind() != reflect.Struct {
 			continue
 		}
@@ -27,4 +27,22 @@ func nullable(api huma.API) {
 			}
 		}
 	}
+}
+
+// Schema is the JSON Schema of a document that a command prints.
+func Schema(document any) ([]byte, error) {
+	const prefix = "#/$defs/"
+	huma.DefaultArrayNullable = false
+	reg := huma.NewMapRegistry(prefix, huma.DefaultSchemaNamer)
+	root := reg.Schema(reflect.TypeOf(document), true, "Document")
+	nullable(reg, prefix)
+	raw, err := json.Marshal(root)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "$defs": reg.Map()}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return nil, err
+	}
+	return json.MarshalIndent(out, "", "  ")
 }

@@ -31,7 +31,7 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	huma.DefaultArrayNullable = false
 	api := humagin.New(r, cfg)
 	routes(api, s)
-	nullable(api)
+	nullable(api.OpenAPI().Components.Schemas, "#/components/schemas/")
 	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
 	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })

@@ -6,8 +6,6 @@ import (
 	"sort"
 	"strings"
 
-	"github.com/invopop/jsonschema"
-
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/library"
@@ -64,6 +62,5 @@ func schemaOf(name string) ([]byte, error) {
 		sort.Strings(names)
 		return nil, badInput("there is no document %q; there is %s", name, strings.Join(names, ", "))
 	}
-	r := jsonschema.Reflector{Anonymous: true, DoNotReference: true}
-	return json.MarshalIndent(r.Reflect(doc), "", "  ")
+	return web.Schema(doc)
 }

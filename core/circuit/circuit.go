@@ -23,11 +23,11 @@ type Circuit struct {
 	Liquid     string      `yaml:"liquid" json:"liquid"` // what the loop carries at work
 	Mark       Mark        `yaml:"mark" json:"mark"`
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
-	Ports      []Port      `yaml:"ports" json:"ports"`
+	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`
-	Complaints []string    `yaml:"complaints" json:"complaints"`
-	Stages     []StageText `yaml:"stages" json:"stages"`
-	NotTested  []string    `yaml:"not_tested" json:"not_tested"`
+	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
+	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
+	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`
 	Standing   string      `yaml:"standing" json:"standing"`
 	Source     string      `yaml:"source" json:"source"`
 }
@@ -50,7 +50,7 @@ type Chamber struct {
 	Open       bool        `yaml:"open" json:"open"`   // stands at ambient whatever is done
 	Volume     quantity.M3 `yaml:"volume" json:"volume"`
 	TrappedAir quantity.M3 `yaml:"trapped_air" json:"trapped_air"`
-	Gives      []Give      `yaml:"gives" json:"gives"`
+	Gives      []Give      `yaml:"gives" json:"gives,omitempty"`
 	PumpHeat   Heat        `yaml:"pump_heat" json:"pump_heat"`
 	At         [2]float64  `yaml:"at" json:"at"` // place on the drawing, per cent
 }
@@ -74,7 +74,7 @@ type Port struct {
 	ID       string   `yaml:"id" json:"id"`
 	Chamber  string   `yaml:"chamber" json:"chamber"`
 	Title    string   `yaml:"title" json:"title"`
-	Fittings []string `yaml:"fittings" json:"fittings"`
+	Fittings []string `yaml:"fittings" json:"fittings,omitempty"`
 }
 
 // Part stands between two chambers, or a chamber and the outside: each is a suspect.
@@ -87,7 +87,7 @@ type Part struct {
 	Reach   quantity.S `yaml:"reach" json:"reach"`
 	Behind  string     `yaml:"behind" json:"behind"`
 	Look    string     `yaml:"look" json:"look"` // where and for what
-	Signs   []string   `yaml:"signs" json:"signs"`
+	Signs   []string   `yaml:"signs" json:"signs,omitempty"`
 	Limit   Pressure   `yaml:"limit" json:"limit"`
 	Removed bool       `yaml:"removed" json:"removed"` // off while the rig is on: not tested
 }
@@ -96,8 +96,8 @@ type Part struct {
 type StageText struct {
 	Stage    string `yaml:"stage" json:"stage"`
 	Text     string `yaml:"text" json:"text"`
-	Cautions []Item `yaml:"cautions" json:"cautions"`
-	Ticks    []Item `yaml:"ticks" json:"ticks"`
+	Cautions []Item `yaml:"cautions" json:"cautions,omitempty"`
+	Ticks    []Item `yaml:"ticks" json:"ticks,omitempty"`
 }
 
 // Item is one line to be ticked or heeded.

@@ -41,7 +41,7 @@ type ForkPoint struct {
 
 // PhaseReport is a part of the trace on its own time axis.
 type PhaseReport struct {
-	Kind  string  `json:"kind" jsonschema:"enum=pump,enum=settle,enum=hold,enum=release"`
+	Kind  string  `json:"kind" enum:"pump,settle,hold,release"`
 	FromS float64 `json:"from_s"`
 	ToS   float64 `json:"to_s"`
 }
@@ -57,7 +57,7 @@ type StepReport struct {
 type SchoolReport struct {
 	ID          string   `json:"id"`
 	Title       string   `json:"title"`
-	Verdict     string   `json:"verdict" jsonschema:"enum=pass,enum=fail,enum=too-short"`
+	Verdict     string   `json:"verdict" enum:"pass,fail,too-short"`
 	Allowed     string   `json:"allowed"`
 	Saw         string   `json:"saw"`
 	FlowAllowed *float64 `json:"flow_allowed_cm3_per_min"`
@@ -68,8 +68,8 @@ type SchoolReport struct {
 type Report struct {
 	Version            int            `json:"version"`
 	Judge              string         `json:"judge"`
-	Call               Call           `json:"call" enum:"tight,leaking,not-yet,never-reached" jsonschema:"enum=tight,enum=leaking,enum=not-yet,enum=never-reached"`
-	Shape              Shape          `json:"shape" jsonschema:"enum=tight,enum=settling,enum=leak,enum=settling+leak,enum=floor,enum=temperature,enum=rising,enum=step,enum=unclear"`
+	Call               Call           `json:"call" enum:"tight,leaking,not-yet,never-reached"`
+	Shape              Shape          `json:"shape" enum:"tight,settling,leak,settling+leak,floor,temperature,rising,step,unclear"`
 	ShapeShare         float64        `json:"shape_share"`
 	RunnerUp           Shape          `json:"runner_up"`
 	RunnerUpShare      float64        `json:"runner_up_share"`
