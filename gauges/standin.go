@@ -26,12 +26,13 @@ type Spec struct {
 // Action is something done to the stand-in, seconds after its hold began.
 type Action struct {
 	AtS  float64
-	Kind string // a stroke, or a release
+	Kind string // a stroke, a bleed, or a release
 }
 
 // Kinds of action that move the stand-in; others pass it by.
 const (
 	Stroke  = "stroke"
+	Bleed   = "bleed"
 	Release = "release"
 )
 
@@ -96,6 +97,8 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 		switch a.Kind {
 		case Stroke:
 			g.sim.Stroke(0, g.strokeM3)
+		case Bleed:
+			g.sim.Stroke(0, -g.strokeM3/8) // a short hiss at the valve
 		case Release:
 			g.sim.Vent(0, true)
 		}

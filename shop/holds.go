@@ -25,7 +25,7 @@ type StartHold struct {
 // HoldEvent is something done or heard during a hold.
 type HoldEvent struct {
 	Write
-	Kind string `json:"kind" maxLength:"80" doc:"stroke, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
+	Kind string `json:"kind" maxLength:"80" doc:"stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
 }
 
 // TypedReading is one reading by a person.
@@ -185,7 +185,7 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 		l.events = append(slices.Clone(l.events), e)
 		if l.stand != nil {
 			l.stand.Do(gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
-			if e.Kind == trace.Stroke {
+			if e.Kind == trace.Stroke || e.Kind == trace.Bleed {
 				extra = []logbook.Reading{l.standReading(e.At, l.lastSeq()+1)}
 				if err := tx.AddReadings(extra...); err != nil {
 					return Ack{}, err

@@ -304,12 +304,22 @@ func (l *live) said() *judge.Report {
 		rep := l.callView(l.calls[n-1]).Report
 		return &rep
 	}
-	return l.report
+	if l.report == nil || l.report.Firm || l.report.Call == judge.NeverReached {
+		return l.report
+	}
+	rep := *l.report
+	rep.Call = judge.NotYet // nearly: said only once it is firm
+	return &rep
 }
 
-// callIfMade keeps a call when there is one that differs from the last.
+// callIfMade keeps a call that is made firmly. At the end the answer to the whole
+// hold is kept, but "not yet" takes nothing back.
 func (s *Shop) callIfMade(ctx context.Context, l *live) error {
-	if l.report == nil || (l.report.Call == judge.NotYet && l.hold.State != "ended") {
+	if l.report == nil {
+		return nil
+	}
+	ended := l.hold.State == "ended"
+	if made := l.report.Firm || l.report.Call == judge.NeverReached || ended && l.report.Call != judge.NotYet; !made && !(ended && len(l.calls) == 0) {
 		return nil
 	}
 	return s.keep(ctx, l)
@@ -362,9 +372,16 @@ func (l *live) air() *Air {
 			continue
 		}
 		for ; e < len(l.events) && !l.events[e].At.After(r.At); e++ {
-			if l.events[e].Kind == trace.Stroke {
+			switch l.events[e].Kind {
+			case trace.Stroke:
 				strokes++
+			case trace.Bleed:
+				// What was let out is not known: the strokes before it tell the air.
+				limit = math.Min(limit, l.axis(l.events[e].At))
 			}
+		}
+		if l.axis(r.At) > limit {
+			break
 		}
 		p := physics.StrokePoint{Stroke: float64(strokes), GaugePa: l.traced(r).GaugePa}
 		if n := len(pts); n > 0 && pts[n-1].Stroke == p.Stroke {

@@ -37,14 +37,13 @@ func (l *live) fork() []ForkAt {
 }
 
 // sentence is the one line of plain words under a hold.
-func (l *live) sentence(fork []ForkAt) string {
+func (l *live) sentence(r *judge.Report, fork []ForkAt) string {
 	switch {
 	case l.hold.State == "pumping":
 		return l.pumping()
-	case l.report == nil:
+	case r == nil:
 		return ""
 	}
-	r := l.said()
 	switch r.Call {
 	case judge.Tight:
 		if r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak {
@@ -114,14 +113,20 @@ func (l *live) pumping() string {
 	switch {
 	case !ok || pa < 500:
 		return "Pump to " + target + ", slow and even."
-	case pa > l.rig.Limit.CeilingPa*(1+1e-9):
-		return fmt.Sprintf("Over the limit of %s. Bleed back now.", u.Show(l.rig.Limit.Pa, div))
+	case pa > l.ceiling():
+		return fmt.Sprintf("Over the limit of %s. Bleed back now (V).", u.Show(l.rig.Limit.Pa, div))
 	case pa >= l.rig.Target.Pa-div*0.75:
 		return "There. Shut the supply (I)."
 	case pa > 0.85*l.rig.Target.Pa:
 		return "Nearly there: " + target + "."
 	}
 	return "Pump on to " + target + "."
+}
+
+// ceiling is the pressure never to be passed: the weakest limit, or the target that
+// was set above it with a reason.
+func (l *live) ceiling() float64 {
+	return math.Max(l.rig.Limit.CeilingPa, l.rig.Target.Pa) * (1 + 1e-9)
 }
 
 func (l *live) last() (pa float64, ok bool) {
@@ -148,23 +153,45 @@ func (l *live) marks() []NextMark {
 		return nil
 	}
 	ring, u := l.rig.Gauge.Ring()
-	pa, ok := l.last()
-	if !ok {
+	pa, seen := l.last()
+	pumping := l.hold.State == "pumping"
+	if !seen && !pumping {
 		pa = l.rig.Target.Pa
 	}
 	half := ring.Division / 2
 	at := (u.Of(pa) - ring.From) / half
-	below := int(math.Ceil(at-1e-6)) - 1
-	above := int(math.Floor(at+1e-6)) + 1
 	mark := func(n int, up bool) NextMark {
 		v := ring.From + float64(n)*half
-		return NextMark{Pa: u.SI(v), Value: math.Round(v*1e6) / 1e6, Text: u.Figure(u.SI(v), u.SI(half)), Half: n%2 != 0, Up: up}
+		m := NextMark{Pa: u.SI(v), Value: math.Round(v*1e6) / 1e6, Half: n%2 != 0, Up: up}
+		digit := ring.Division
+		if m.Half {
+			digit = half
+		}
+		m.Text = u.Figure(m.Pa, u.SI(digit))
+		return m
+	}
+	above := int(math.Floor(at+1e-6)) + 1
+	if pumping {
+		// The needle climbs by strokes: the figures on the face are what it can be
+		// caught at.
+		figures := ring.Numbered
+		if figures <= 0 {
+			figures = 5 * ring.Division
+		}
+		every := int(math.Round(figures / half))
+		next := (above + every - 1) / every * every
+		likely := mark(next, true)
+		likely.Likely = true
+		if printed := above + above%2; printed < next {
+			return []NextMark{mark(printed, true), likely, mark(next+every, true)}
+		}
+		return []NextMark{likely, mark(next+every, true)}
 	}
 	// Falling is what a hold does; a printed mark is crossed more surely than a
 	// half-way, so the likely next is the nearest printed one below.
-	var out []NextMark
-	out = append(out, mark(above, true))
-	for n := below; n > below-3 && float64(n)*half >= 0; n-- {
+	out := []NextMark{mark(above, true)}
+	below := int(math.Ceil(at-1e-6)) - 1
+	for n := below; n > below-3 && n >= 0; n-- {
 		out = append(out, mark(n, false))
 	}
 	for i := range out {

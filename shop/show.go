@@ -27,9 +27,10 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	h := l.hold
 	digit := l.rig.Gauge.ForJudge().StepPa()
 	div := l.rig.Gauge.DivisionPa()
+	said := l.said()
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
 		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
-		Report: l.report, Ring: RingOf(l.said()), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
+		Report: said, Ring: RingOf(said), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
 		Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
 	if v.Marks == nil {
 		v.Marks = []NextMark{}
@@ -50,7 +51,7 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	if pa, ok := l.last(); ok {
 		x := l.shown(pa, digit)
 		v.Value = &x
-		v.OverLimit = pa > l.rig.Limit.CeilingPa*(1+1e-9)
+		v.OverLimit = pa > l.ceiling()
 	}
 	if l.highest > 0 {
 		x := l.shown(l.highest, digit)
@@ -85,7 +86,7 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 			v.Trail = l.trail
 		}
 	}
-	v.Sentence = l.sentence(v.Fork)
+	v.Sentence = l.sentence(said, v.Fork)
 	if l.report != nil && l.report.MoreS != nil && h.State == "holding" && len(l.calls) == 0 {
 		if pts := len(l.readings); pts > 0 {
 			t := l.axis(l.readings[pts-1].At) + *l.report.MoreS

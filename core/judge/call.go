@@ -19,6 +19,14 @@ const (
 	unseenCreep  = 0.5 // of the settling seen may still come, slowly
 )
 
+// A call made while watching is made with a little to spare, so that the next
+// reading does not take it back and the whole hold, judged later, says the same.
+const (
+	firmSure = 0.995
+	firmTime = 1.1
+	firmRest = 0.9
+)
+
 var zSure = -math.Sqrt2 * math.Erfcinv(2*sure)
 
 // The declared band of indifference about the limit.
@@ -79,12 +87,15 @@ func (r *running) report(q Question) Report {
 		need = math.Max(need, leastSettleS)
 	}
 	waited := r.lastT >= need-1e-9 && r.n >= leastReading
+	late := r.lastT >= firmTime*need
 	switch {
 	case rep.Shape == ShapeRising:
 	case waited && beyond >= sure:
 		rep.Call = Leaking
+		rep.Firm = late && beyond >= firmSure
 	case waited && granted <= 1-sure && f.restsWithin(limit+q.RigPaPerS):
 		rep.Call = Tight
+		rep.Firm = late && granted <= 1-firmSure && f.restsWithin(firmRest*limit+q.RigPaPerS)
 	}
 	rep.MoreS = r.more(f, mix, limit, need, &rep)
 	rep.Fork = r.fork(f, q, limit, r.cadence())

@@ -31,12 +31,12 @@ func NewLive(q Question, schools []School) (*Live, error) {
 	return &Live{q: q, schools: schools, run: running{gauge: q.Gauge}}, nil
 }
 
-// Event tells of something that happened. Pumping and shutting the supply start
-// the hold anew.
+// Event tells of something that happened. Pumping, bleeding back and shutting the
+// supply start the hold anew.
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
 	switch e.Kind {
-	case trace.Stroke, trace.Isolate, trace.TopUp:
+	case trace.Stroke, trace.Isolate, trace.TopUp, trace.Bleed:
 		if l.q.HoldFrom == nil && !l.over {
 			l.restart()
 		}
@@ -169,7 +169,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 		}
 		l.Reading(r)
 		if live && called == nil && !l.over && worthALook(l.run.n) {
-			if rep := l.run.report(q); rep.Call == Tight || rep.Call == Leaking {
+			if rep := l.run.report(q); rep.Firm {
 				at := r.AtS
 				called, calledAt = &rep.Call, &at
 			}

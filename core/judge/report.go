@@ -73,6 +73,7 @@ type Report struct {
 	ShapeShare         float64        `json:"shape_share"`
 	RunnerUp           Shape          `json:"runner_up"`
 	RunnerUpShare      float64        `json:"runner_up_share"`
+	Firm               bool           `json:"-"` // the call has something to spare: a live one may be made
 	AtLimit            bool           `json:"at_limit"`
 	ProbabilityLeaking float64        `json:"probability_leaking"`
 	LimitKPaPerMin     float64        `json:"limit_kpa_per_min"`

@@ -11,7 +11,7 @@ import (
 // the first reading, Pa, positive away from ambient.
 type bin struct {
 	from            float64
-	w, wt, wy, wyy  float64
+	w, wt, wy       float64
 	n               int
 	meanT, meanY    float64 // kept current
 	firstT, finishT float64
@@ -25,13 +25,9 @@ func (b *bin) add(t, y, w float64) {
 	b.w += w
 	b.wt += w * t
 	b.wy += w * y
-	b.wyy += w * y * y
 	b.n++
 	b.meanT, b.meanY = b.wt/b.w, b.wy/b.w
 }
-
-// scatter is the weighted sum of squares about the bin's own mean.
-func (b *bin) scatter() float64 { return math.Max(0, b.wyy-b.wy*b.wy/b.w) }
 
 // A bin spans a fixed share of the time since the start, so that settling is
 // resolved early and an hour takes hardly more bins than a minute.

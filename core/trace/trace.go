@@ -29,6 +29,7 @@ type Reading struct {
 const (
 	Stroke    = "stroke"
 	TopUp     = "top-up"
+	Bleed     = "bleed" // a little let out, after an overshoot
 	Isolate   = "isolate"
 	Moved     = "moved"
 	Spray     = "spray"
@@ -90,7 +91,7 @@ func (t *Trace) Phases(holdFrom *float64) []Phase {
 	released := false
 	for _, e := range t.Events {
 		switch e.Kind {
-		case Isolate, TopUp, Stroke:
+		case Isolate, TopUp, Stroke, Bleed:
 			if !released {
 				from = e.AtS
 			}

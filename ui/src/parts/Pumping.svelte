@@ -28,7 +28,9 @@
 </div>
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}" role="status">{hold.sentence}</p>
 <div class="flex flex-wrap gap-3">
-  <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')}>Stroke</Main>
+  <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')} disabled={hold.over_limit}
+    >Stroke</Main
+  >
   <KeyButton
     key="i"
     says="The supply is shut: isolated"
@@ -37,6 +39,13 @@
       shut();
     }}
     class={close ? 'border-ink font-bold' : ''}>Supply shut</KeyButton
+  >
+  <KeyButton
+    key="v"
+    says="Bleed back a little"
+    act={() => event(hold.id, 'bleed')}
+    disabled={hold.value === null}
+    class={hold.over_limit ? 'min-h-14 btn-main px-6 text-lg' : ''}>Bleed back</KeyButton
   >
   <KeyButton
     key="h"

@@ -8,13 +8,8 @@
   let { hold }: { hold: Hold } = $props();
   const ring = $derived(hold.gauge.rings[hold.gauge.read]!);
   const marks = $derived([...hold.marks].sort((a, b) => b.pa - a.pa));
-  // While pumping the needle climbs: the likely next is the mark above.
-  const likely = $derived(
-    hold.state === 'pumping'
-      ? (marks.find((m) => m.up && !m.half) ?? marks.find((m) => m.up))
-      : marks.find((m) => m.likely),
-  );
-  const start = $derived((hold.value?.pa ?? hold.target.pa) / hold.unit_pa);
+  const likely = $derived(marks.find((m) => m.likely));
+  const start = $derived((hold.value?.pa ?? (hold.state === 'pumping' ? 0 : hold.target.pa)) / hold.unit_pa);
   let moved = $state(0); // steps from where the needle was last seen
   const at = $derived.by(() => {
     const v = (Math.round(start / hold.step) + moved) * hold.step;

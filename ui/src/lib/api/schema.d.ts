@@ -617,7 +617,7 @@ export interface components {
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
-            /** @description stroke, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark */
+            /** @description stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark */
             kind: string;
         };
         HoldView: {
@@ -824,7 +824,8 @@ export interface components {
         PhaseReport: {
             /** Format: double */
             from_s: number;
-            kind: string;
+            /** @enum {string} */
+            kind: "pump" | "settle" | "hold" | "release";
             /** Format: double */
             to_s: number;
         };
@@ -935,7 +936,8 @@ export interface components {
             runner_up_share: number;
             schools: components["schemas"]["SchoolReport"][];
             settle_s: components["schemas"]["Interval"] | null;
-            shape: string;
+            /** @enum {string} */
+            shape: "tight" | "settling" | "leak" | "settling+leak" | "floor" | "temperature" | "rising" | "step" | "unclear";
             /** Format: double */
             shape_share: number;
             steps: components["schemas"]["StepReport"][];
@@ -963,7 +965,8 @@ export interface components {
             id: string;
             saw: string;
             title: string;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "pass" | "fail" | "too-short";
         };
         Shown: {
             other: string;
