@@ -55,4 +55,47 @@ func TestScreenshots(t *testing.T) {
 	p = open(t, s.url+"/jobs/"+held+"/hold", 390, 844)
 	p.until("the fork", fork)
 	shot(p, "phone-hold")
+	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
+	p.until("the fork", fork)
+	p.press("d")
+	p.until("night", `document.documentElement.dataset.theme === 'night'`)
+	shot(p, "night-hold")
+
+	// A needle read by its crossings, on a clock that runs faster.
+	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p = open(t, s.url, 1280, 800)
+	p.begin("Mist-blower tractor", "loses coolant", "1.1")
+	p.rigUp()
+	p.press("s")
+	p.stage("Pressurise")
+	job := p.job()
+	hold := func() shop.HoldView {
+		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+		return h
+	}
+	crossed := func(key string) {
+		had := len(hold().Points)
+		p.press(key)
+		p.wait("a reading", func() bool { return len(hold().Points) > had })
+	}
+	for n := 1; n <= 12; n++ {
+		p.press(space)
+		p.wait("a stroke", func() bool { return hold().Strokes == n })
+		p.pass(s, 1)
+		if n%4 == 0 {
+			crossed("m")
+		}
+	}
+	for range 8 {
+		p.press(up)
+	}
+	crossed("r")
+	p.press("i")
+	p.stage("Settle and hold")
+	for _, wait := range []float64{14, 30, 46} {
+		p.pass(s, wait)
+		crossed(space)
+	}
+	p.until("three crossings drawn", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 3`)
+	p.picture(filepath.Join(folder, "needle-hold.png"))
 }

@@ -96,8 +96,16 @@ func paperHold(h HoldView) sheets.Hold {
 	}
 	if h.Report != nil {
 		out.Why = h.Report.Why
+		if h.Purpose == "rig proof" {
+			out.Why = out.Why[:1]
+			return out
+		}
 		for _, s := range h.Report.Schools {
-			out.Schools = append(out.Schools, fmt.Sprintf("%s: %s (%s)", s.Title, s.Verdict, s.Saw))
+			said := s.Verdict + " (" + s.Saw + ")"
+			if s.Verdict == "too-short" {
+				said = s.Saw
+			}
+			out.Schools = append(out.Schools, s.Title+": "+said)
 		}
 	}
 	return out

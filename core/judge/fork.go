@@ -104,7 +104,7 @@ func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report)
 		return nil
 	}
 	off := math.Abs(mean(mix) - limit)
-	farthest := 8*r.lastT + 600
+	farthest := 3*r.lastT + 300
 	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= 1.12 {
 		t := r.lastT + ahead
 		if t < need {

@@ -14,7 +14,8 @@
 
 <Value {hold} />
 <p class="text-lg font-bold" role="status">{hold.sentence}</p>
-<Fork {hold} {height} />
+<Fork {hold} height={hold.gauge.kind === 'needle' ? Math.min(height, 210) : height} />
+<p class="small">Allowed: {hold.allowance.says}</p>
 {#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
 {#if hold.state === 'holding'}
   {#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}
