@@ -48,9 +48,7 @@
         >{Number(v.toFixed(3))}</text
       >
     {/each}
-    <text x={width - 10} y="98" text-anchor="end" font-size="12" fill="var(--mute)"
-      >{unit}, {plan.gauge.name}</text
-    >
+    <text x={width - 10} y="98" text-anchor="end" font-size="12" fill="var(--mute)">{unit}</text>
     <text
       x={x((plan.fit.middle_low_pa + plan.fit.middle_high_pa) / 2)}
       y="98"

@@ -4,6 +4,7 @@
   import { get, type Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go, keepJob, stageOf } from '../lib/job';
+  import { me } from '../lib/me.svelte';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { ringWords } from '../lib/show';
@@ -93,18 +94,30 @@
     <datalist id="complaints"
       >{#each bench.data?.complaints ?? [] as c (c)}<option value={c}></option>{/each}</datalist
     >
-    <div class="mt-2 min-h-6 text-sm" aria-live="polite">
-      {#if ask.says}
-        <p class="font-bold text-vermilion" role="alert">{ask.says}</p>
-      {:else if mark.trim() && decoded.error}
-        <p class="text-vermilion">{decoded.error.message}</p>
-      {:else if mark.trim() && decoded.data}
-        <Decoded mark={decoded.data} chosen={0} />
-      {:else}
-        <p class="text-mute">
-          The mark as it stands there: 1.1, 16, 110 kPa, 13-15. It can wait until the cap is in your hand.
-        </p>
-      {/if}
+    <div class="mt-2 flex flex-wrap items-start justify-between gap-x-6 gap-y-2 text-sm">
+      <div class="min-h-6 min-w-0 grow basis-full sm:basis-0" aria-live="polite">
+        {#if ask.says}
+          <p class="font-bold text-vermilion" role="alert">{ask.says}</p>
+        {:else if mark.trim() && decoded.error}
+          <p class="text-vermilion">{decoded.error.message}</p>
+        {:else if mark.trim() && decoded.data}
+          <Decoded mark={decoded.data} chosen={0} />
+        {:else}
+          <p class="text-mute">
+            The mark as it stands there: 1.1, 16, 110 kPa, 13-15. It can wait until the cap is in your hand.
+          </p>
+        {/if}
+      </div>
+      <label class="flex shrink-0 items-center gap-2">
+        <span class="text-mute">Signed</span>
+        <input
+          class="field min-h-9 w-36 py-0"
+          value={me.by}
+          oninput={(e) => (me.by = e.currentTarget.value)}
+          placeholder="your first name"
+          maxlength="60"
+        />
+      </label>
     </div>
   </form>
 
