@@ -2,8 +2,10 @@ package shop
 
 import (
 	"encoding/json"
+	"math"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
 	"idlehiss/core/trace"
 	"idlehiss/logbook"
 )
@@ -133,4 +135,19 @@ func (l *live) points(rs []logbook.Reading) []Point {
 		out = append(out, Point{AtS: t.AtS, Pa: t.GaugePa, Seq: r.Seq, How: string(t.How), Struck: r.Struck})
 	}
 	return out
+}
+
+// shown writes a pressure in the gauge's unit and in the other one.
+func (l *live) shown(pa, digitPa float64) Shown { return Show(pa, digitPa, l.unit) }
+
+// Show writes a pressure in a unit, and beside it in kPa, or in psi where the
+// gauge itself is in kPa.
+func Show(pa, digitPa float64, u quantity.Unit) Shown {
+	other := quantity.MustNamed("kPa", quantity.Pressure)
+	if u.Symbol == other.Symbol {
+		other = quantity.MustNamed("psi", quantity.Pressure)
+	}
+	// The other unit's figure is a conversion: its last digit is a power of ten.
+	tenth := math.Pow(10, math.Floor(math.Log10(math.Max(other.Of(digitPa), 0.1))))
+	return Shown{Pa: pa, Text: u.Figure(pa, digitPa), Unit: u.Symbol, Other: other.Show(pa, other.SI(tenth))}
 }

@@ -1,0 +1,120 @@
+package shop
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/trace"
+)
+
+// air works out the trapped air from the strokes and the last reading after each.
+func (l *live) air() *Air {
+	var pts []physics.StrokePoint
+	strokes, e := 0, 0
+	limit := math.Inf(1)
+	if l.hold.IsolatedAt != nil {
+		limit = l.axis(*l.hold.IsolatedAt)
+	}
+	for _, r := range l.readings {
+		if r.Struck != "" || l.axis(r.At) > limit {
+			continue
+		}
+		for ; e < len(l.events) && !l.events[e].At.After(r.At); e++ {
+			switch l.events[e].Kind {
+			case trace.Stroke:
+				strokes++
+			case trace.Bleed:
+				// What was let out is not known: the strokes before it tell the air.
+				limit = math.Min(limit, l.axis(l.events[e].At))
+			}
+		}
+		if l.axis(r.At) > limit {
+			break
+		}
+		p := physics.StrokePoint{Stroke: float64(strokes), GaugePa: l.traced(r).GaugePa}
+		if n := len(pts); n > 0 && pts[n-1].Stroke == p.Stroke {
+			continue // the reading nearest the stroke, before it cools
+		}
+		pts = append(pts, p)
+	}
+	if len(pts) < 3 {
+		return nil
+	}
+	skip := 0
+	for skip < len(pts) && pts[skip].Stroke < 2.5 {
+		skip++
+	}
+	v, err := physics.TrappedAirFromStrokes(pts, skip, l.rig.Pump.StrokeM3, l.rig.AmbientPa)
+	if err != nil {
+		return nil
+	}
+	// The pump's own stroke is known only so well.
+	pump := l.rig.Pump.StrokeSE / l.rig.Pump.StrokeM3
+	se := math.Hypot(v.SE, v.M3*pump)
+	a := &Air{Litres: v.M3 * 1e3, Low: math.Min(v.LowM3, v.M3-1.96*se) * 1e3, High: math.Max(v.HighM3, v.M3+1.96*se) * 1e3, Bent: v.Bent}
+	for _, p := range pts {
+		a.Points = append(a.Points, [2]float64{p.Stroke, p.GaugePa})
+	}
+	a.Says = fmt.Sprintf("About %s L of air is being squeezed (%s to %s).", quantity.Significant(a.Litres, 2), quantity.Significant(a.Low, 2), quantity.Significant(a.High, 2))
+	if v.Bent {
+		a.Says += " The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump."
+	}
+	return a
+}
+
+// airSeen is air, worked out once when no more strokes can come.
+func (l *live) airSeen() *Air {
+	if l.hold.State == "pumping" {
+		return l.air()
+	}
+	if l.shutAir == nil {
+		l.shutAir = l.air()
+	}
+	return l.shutAir
+}
+
+// settle fixes what is judged once the supply is shut: the air is known now, and
+// with it the allowance.
+func (l *live) settle() {
+	l.rig.GasM3, l.rig.GasSE = 0, 0
+	if a := l.air(); a != nil {
+		l.rig.GasM3, l.rig.GasSE = a.Litres*1e-3, (a.High-a.Low)/3.92*1e-3
+	}
+	l.rig.Allowance = l.allowance()
+}
+
+func (l *live) allowance() runsheet.Allowance {
+	if l.hold.Purpose == "rig proof" {
+		return runsheet.ForProof(l.rig.Gauge)
+	}
+	return allowanceFor(l.rig.Wanted, l.rig.Gauge, l.schools, l.rig.GasM3, l.rig.Target.Pa, l.rig.AmbientPa)
+}
+
+// allowanceFor resolves a wanted allowance; the house's needs the air and falls
+// back on the still needle without it.
+func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, gasM3, targetPa, ambientPa float64) runsheet.Allowance {
+	if w.From == "typed" {
+		if a, err := runsheet.TypedAllowance(w.Text, g, ambientPa); err == nil {
+			return a
+		}
+	}
+	if w.From == "house" && gasM3 > 0 {
+		return runsheet.House(gasM3, targetPa, ambientPa)
+	}
+	pick := schools[len(schools)-1]
+	for _, s := range schools {
+		if s.ID == w.From || (w.From == "house" && s.AllowedPa == 0) {
+			pick = s
+		}
+	}
+	a := runsheet.OfSchool(pick, g)
+	if w.From == "house" {
+		a.Says = "1 mL of coolant an hour, once the strokes have told the air; until then " + strings.ToLower(a.Says[:1]) + a.Says[1:]
+	}
+	return a
+}
