@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"idlehiss/core/judge"
 	"idlehiss/core/trace"
 	"idlehiss/gauges"
 	"idlehiss/logbook"
@@ -232,7 +233,10 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 
 // end makes the last call on the whole hold and lets it go from memory.
 func (s *Shop) end(ctx context.Context, l *live) error {
-	if l.report != nil && l.hold.IsolatedAt != nil {
+	// A hold that was let down before its supply was shut has no call, but for one:
+	// it was pumped, watched, and never got there.
+	stalled := l.report != nil && l.report.Call == judge.NeverReached && len(l.readings) >= 3
+	if stalled || l.report != nil && l.hold.IsolatedAt != nil {
 		if err := s.callIfMade(ctx, l); err != nil {
 			return err
 		}

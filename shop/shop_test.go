@@ -260,6 +260,32 @@ func TestCallsStandUntilTheirReadingIsStruck(t *testing.T) {
 	}
 }
 
+// Pumped in vain: what was reached and heard is kept, and it is called so.
+func TestAPumpUpThatStallsIsCalledSo(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"}))
+	for n := range 12 {
+		b.clock.now = b.clock.now.Add(2 * time.Second)
+		b.event(h.ID, trace.Stroke)
+		b.clock.now = b.clock.now.Add(time.Second)
+		b.read(h.ID, min(float64(n+1), 4.5))
+	}
+	b.event(h.ID, trace.FirstHiss)
+	v := b.event(h.ID, trace.Release)
+	if len(v.Calls) != 1 || v.Calls[0].Call != judge.NeverReached || v.Ring != RingCut || !strings.Contains(v.Sentence, "Never got there") {
+		t.Errorf("%s, %d calls, ring %s", v.Sentence, len(v.Calls), v.Ring)
+	}
+	if v.Highest.Text != "4.50" || v.FirstHeard.Text != "4.50" || !strings.Contains(v.Calls[0].Report.Why[0], "31.0 kPa of 110.3") {
+		t.Errorf("highest %v, heard %v: %v", v.Highest, v.FirstHeard, v.Calls[0].Report.Why)
+	}
+	empty := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "repeat"}))
+	b.event(empty.ID, trace.Stroke)
+	if v := b.event(empty.ID, trace.Release); len(v.Calls) != 0 {
+		t.Errorf("one stroke, nothing read, and a call of %s", v.Calls[0].Call)
+	}
+}
+
 // A shop that goes away and comes back: nothing acknowledged is lost, the simulated
 // gauge goes on as if it had been read, and the gap is shown.
 func TestHoldsOutliveTheirProcess(t *testing.T) {
