@@ -29,7 +29,7 @@ browser:
 test: build browser lint go-test
 
 go-test:
-	go test $(TAGS) ./...
+	go test $(TAGS) -timeout 20m ./...
 
 lint: ui/dist/index.html types-current
 	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }

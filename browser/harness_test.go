@@ -160,7 +160,7 @@ func open(t *testing.T, url string, width, height int64) *page {
 	if err := chromedp.Do(tab); err != nil {
 		t.Fatal(err)
 	}
-	ctx, cancel := context.WithTimeout(tab, 150*time.Second)
+	ctx, cancel := context.WithTimeout(tab, 5*time.Minute)
 	t.Cleanup(cancel)
 	p := &page{t: t, ctx: ctx}
 	p.do(chromedp.EmulateViewport(width, height), chromedp.Navigate(url))
@@ -188,7 +188,7 @@ func (p *page) until(what, js string) {
 	p.t.Helper()
 	look := time.NewTicker(25 * time.Millisecond)
 	defer look.Stop()
-	patience, cancel := context.WithTimeout(p.ctx, 20*time.Second)
+	patience, cancel := context.WithTimeout(p.ctx, 60*time.Second)
 	defer cancel()
 	for {
 		if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`!!(`+js+`)`)); err == nil && ok {
