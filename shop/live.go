@@ -255,6 +255,9 @@ func (l *live) standReading(at time.Time, seq int) logbook.Reading {
 	ring, _ := l.rig.Gauge.Ring()
 	value := math.Round(l.unit.Of(pa)/ring.Division) * ring.Division
 	value = math.Round(value*1e6) / 1e6
+	if value == 0 {
+		value = 0 // no face shows a negative zero, and the book does not keep one
+	}
 	return logbook.Reading{HoldID: l.hold.ID, Gauge: 1, Seq: seq, At: at.Truncate(time.Microsecond), Value: value, Unit: l.unit.Symbol, How: "read", By: "gauge", Device: l.rig.Gauge.ID}
 }
 

@@ -58,7 +58,7 @@
       <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>
       <p class="mt-2 text-lg">{reason}</p>
       {#if proofless}<p class="mt-1 font-bold text-vermilion">{proofless}</p>{/if}
-      {#if call}<p class="mt-1 small">
+      {#if call && call.call !== 'not-yet'}<p class="mt-1 small">
           Called {clock((since ?? call).t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
             ? ', on a simulated gauge'
             : ''}. Provisional rule.
@@ -91,7 +91,7 @@
       <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
         >Put right</KeyButton
       >
-    {:else if hold.state === 'holding' && !call}
+    {:else if hold.state === 'holding' && ring === 'dotted'}
       <Main says="Hold on" act={() => go(job, 'hold')}>Hold on</Main>
     {:else if job.state === 'open'}
       <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Bleed down</Main>
