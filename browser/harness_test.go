@@ -264,6 +264,23 @@ func (p *page) tabTo(js string) {
 	p.t.Fatalf("Tab does not come to %s", js)
 }
 
+// value is what a field holds.
+func (p *page) value(id string) string {
+	p.t.Helper()
+	v, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.getElementById(%q).value`, id)))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	return v
+}
+
+// opened waits for a sheet and gives its job's id.
+func (p *page) opened() string {
+	p.t.Helper()
+	p.until("a sheet", `location.pathname.startsWith('/jobs/')`)
+	return p.job()
+}
+
 // blur takes the focus from the control that has it, as a click beside it does.
 func (p *page) blur() {
 	p.t.Helper()

@@ -162,6 +162,11 @@ func (c Chart) SVG() string {
 		if c.T[i] < t0 || c.Pa[i] < low {
 			continue
 		}
+		for _, g := range c.Gaps {
+			if i > 0 && c.T[i-1] < g[1] && c.T[i] > g[0] {
+				pen = "M" // nothing is known between
+			}
+		}
 		fmt.Fprintf(&path, "%s%.1f %.1f", pen, x(c.T[i]), y(c.Pa[i]))
 		pen = "L"
 	}

@@ -381,3 +381,114 @@ func benchmarkUpdate(b *testing.B, readings int) {
 
 func BenchmarkLiveUpdateAfter60(b *testing.B)    { benchmarkUpdate(b, 60) }
 func BenchmarkLiveUpdateAfter10000(b *testing.B) { benchmarkUpdate(b, 10_000) }
+
+// creeping is a hold whose settling has three times, as hoses and pumped air have,
+// with a laminar leak; kPa and kPa/min.
+func creeping(noise *rand.Rand, rate float64, seconds int) []trace.Reading {
+	var out []trace.Reading
+	lost := 0.0
+	for s := range seconds {
+		p := 110 - lost
+		for _, part := range [][2]float64{{1.5, 4}, {3, 8}, {5, 40}} {
+			p -= part[0] * (1 - math.Exp(-float64(s)/part[1]))
+		}
+		lost += rate / 60 * physics.Laminar.Drive(p*1e3, 101325) / physics.Laminar.Drive(110e3, 101325)
+		out = append(out, trace.Reading{AtS: float64(s), GaugePa: math.Round((p+0.06*noise.NormFloat64())*10) * 100, How: trace.Read})
+	}
+	return out
+}
+
+// A creep that no shape of the library has must not make a leak look like settling:
+// nothing is called tight while more than the allowance still falls, a firm call is
+// not taken back by what follows, and in the end the right one is made.
+func TestCreepOfAnotherKindDoesNotHideALeak(t *testing.T) {
+	for rate, want := range map[float64]Call{0: Tight, 0.1: Tight, 0.6: Leaking, 1.2: Leaking} {
+		noise := rand.New(rand.NewPCG(5, uint64(rate*10)))
+		l, err := NewLive(Question{AmbientPa: 101325, AtPa: pa(110e3), LimitPaPerS: 250. / 60, Gauge: Gauge{DigitalPa: 100}}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		firm := NotYet
+		for i, r := range creeping(noise, rate, 900) {
+			l.Reading(r)
+			if i < 20 || i%3 != 0 {
+				continue
+			}
+			rep := l.Report()
+			if rep.Call == Tight && rate > 0.25 {
+				t.Fatalf("a loss of %v kPa/min, %.1f times the allowance, is called tight at %d s", rate, rate/0.25, i)
+			}
+			if rep.Firm && firm == NotYet {
+				firm = rep.Call
+			} else if firm != NotYet && rep.Call != firm && rep.Call != NotYet {
+				t.Fatalf("called %s, and at %d s %s", firm, i, rep.Call)
+			}
+		}
+		if firm != want {
+			t.Errorf("a loss of %v kPa/min was called %s, want %s", rate, firm, want)
+		}
+	}
+}
+
+// The live answer and the answer to the whole file are the same answer.
+func TestLiveAndWholeAgree(t *testing.T) {
+	tr := &trace.Trace{Unit: quantity.MustNamed("kPa", quantity.Pressure), DigitPa: 100, Readings: creeping(rand.New(rand.NewPCG(1, 2)), 0.8, 400)}
+	q := Question{AmbientPa: 101325, AtPa: pa(110e3), LimitPaPerS: 250. / 60, Gauge: Gauge{DigitalPa: 100}}
+	whole, err := Judge(tr, q, nil, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := NewLive(q, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, r := range tr.Readings {
+		l.Reading(r)
+		if i%7 == 0 {
+			l.Report() // looking changes nothing
+		}
+	}
+	live := l.Report()
+	if live.Call != whole.Call || live.Shape != whole.Shape || *live.RateKPaPerMin != *whole.RateKPaPerMin || live.ProbabilityLeaking != whole.ProbabilityLeaking {
+		t.Errorf("live %s %s %+v, whole %s %s %+v", live.Call, live.Shape, *live.RateKPaPerMin, whole.Call, whole.Shape, *whole.RateKPaPerMin)
+	}
+	if whole.Called == nil || *whole.CalledAtS > 400 {
+		t.Errorf("called %v", whole.Called)
+	}
+}
+
+// Nothing that a gauge can show makes the judge fall over, or answer with a figure
+// that is none.
+func FuzzJudge(f *testing.F) {
+	f.Add([]byte{110, 109, 108, 108, 107, 107, 107, 106}, 10.0, 0.25, true)
+	f.Add([]byte{0, 0, 0}, 0.0, 5.0, false)
+	f.Add([]byte{255, 0, 255, 0, 255}, 1e6, 1e-6, true)
+	f.Fuzz(func(t *testing.T, kpas []byte, every, limit float64, needle bool) {
+		if !(every >= 0 && every < 1e7) || !(limit > 1e-9 && limit < 1e9) || len(kpas) > 400 {
+			t.Skip("no hold at all")
+		}
+		q := Question{AmbientPa: 101325, LimitPaPerS: limit * 1000 / 60, GasM3: 4e-4, GasSE: 2e-5, Coolant: true, Gauge: Gauge{DigitalPa: 100}}
+		if needle {
+			q.Gauge = Gauge{DivisionPa: 2000, ClassPercent: 1.6}
+		}
+		l, err := NewLive(q, []School{{ID: "still", HoldS: 60}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, k := range kpas {
+			l.Reading(trace.Reading{AtS: every * float64(i), GaugePa: float64(k) * 1000, How: []trace.How{trace.Read, trace.Mark}[i%2]})
+		}
+		rep := l.Report()
+		if _, err := json.Marshal(rep); err != nil {
+			t.Fatalf("%v: %+v", err, rep)
+		}
+		if p := rep.ProbabilityLeaking; !(p >= 0 && p <= 1) || len(rep.Why) == 0 {
+			t.Errorf("probability %v, %d reasons", p, len(rep.Why))
+		}
+		for _, i := range []*Interval{rep.RateKPaPerMin, rep.FlowCm3PerMin, rep.HoleUm, rep.LossMLPerH, rep.SettleS} {
+			if i != nil && !(i.Low <= i.Value+1e-9*math.Abs(i.Value) && i.Value <= i.High+1e-9*math.Abs(i.High)) {
+				t.Errorf("%+v is no interval", *i)
+			}
+		}
+	})
+}

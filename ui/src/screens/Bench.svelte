@@ -47,6 +47,7 @@
 >
   <form
     onsubmit={start}
+    oninput={() => (ask.says = '')}
     class="rounded border-2 border-ink bg-page p-4 lg:col-span-2"
     aria-label="Start a test"
     autocomplete="off"

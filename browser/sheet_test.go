@@ -1,0 +1,182 @@
+package browser
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/judge"
+	"idlehiss/shop"
+)
+
+// What is wrong is said at the field, and nothing that was typed is lost; keys never
+// fire while typing, and single letters can be turned off.
+func TestWrongInputIsSaidWhereItStands(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	p.see("Under pressure now")
+	p.press("n")
+	p.focused("machine")
+	p.press(enter)
+	p.see("Say what is on the bench")
+	p.write("nkb? hedge saw") // every one of these is a key elsewhere
+	p.press(tab, tab)
+	p.write("banana")
+	p.see("is not a number")
+	p.press(enter)
+	p.focused("mark")
+	if v := p.value("machine"); v != "nkb? hedge saw" {
+		t.Errorf("after a refusal the machine reads %q", v)
+	}
+	if rows := ask[[]shop.BookRow](t, s, "/api/book"); len(rows) != 0 {
+		t.Errorf("a refused start left %d jobs", len(rows))
+	}
+	for range "banana" {
+		p.press(back)
+	}
+	p.write("13-15")
+	p.see("13.0 to 15.0 psi")
+	p.press(enter)
+	p.stage("Make safe")
+
+	p.press("?")
+	p.see("Keys never fire while you type")
+	p.tabTo(`el.getAttribute('aria-label') === 'Single letters as keys'`)
+	p.press(space, esc)
+	p.until("the help to close", `!document.querySelector('[role=dialog]')`)
+	p.blur()
+	p.press("c", "3")
+	p.stage("Know the limit")
+	p.press("1")
+	p.stage("First look")
+	p.press("2")
+	p.stage("Make safe")
+	if p.is(`document.querySelector('[role=checkbox][aria-checked=true]')`) {
+		t.Error("a letter fired although letters are off")
+	}
+}
+
+// The limit: the middle of a band, a later mark against an earlier one, a target over
+// the limit refused without a reason and kept with one, a gauge as its face is.
+func TestLimitIsArguedAtTheSheet(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	p.begin("Hedge saw carrier", "overheats", "13-15")
+	p.see("Pump to 13.0 psi")
+	p.choose("Pump to", "the middle of the band")
+	p.see("Pump to 14.0 psi: the middle of the band")
+	p.choose("Pump to", "a pressure of your own")
+	p.tabTo(`el.id === 'typed'`)
+	p.write("19 psi")
+	p.press(enter)
+	p.see("above the weakest limit, the cap at")
+	p.tabTo(`el.closest('label')?.innerText.startsWith('Reason')`)
+	p.write("manual of the maker, page 12")
+	p.press(enter)
+	p.see("ABOVE the cap's")
+	p.see("page 12")
+
+	p.tap("Other mark")
+	p.write("16")
+	p.press(enter)
+	p.until("the earlier mark told against the later", `document.querySelector('[aria-label="What we know so far"]').innerText.includes('Against what stood before: The cap says 13-15')`)
+
+	p.tap("Describe another gauge")
+	p.tabTo(`el.closest('label')?.innerText.startsWith('Name')`)
+	p.write("brass tester")
+	p.tap("Add this gauge")
+	p.until("the new gauge read on", `document.querySelector('[aria-label^="Read on"]').innerText.includes('brass tester')`)
+	p.scan("limit with an override")
+}
+
+// Two jobs at once: one laid by, walked through by the line-up's keys; a hold let
+// down and repeated beside the first.
+func TestLineUpAndRepeat(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p := open(t, s.url, 1280, 800)
+	jobs := []string{}
+	for _, machine := range []string{"Bin carrier 1", "Bin carrier 2"} {
+		p.begin(machine, "routine", "1.1")
+		p.choose("Read on", "Simulated gauge on a sound loop")
+		p.see("Pump to 110.0 kPa")
+		p.rigUp()
+		p.press("s")
+		p.stage("Pressurise")
+		p.pump()
+		p.press("i")
+		p.stage("Settle and hold")
+		jobs = append(jobs, p.job())
+		p.press("l")
+		p.see("Pick up")
+		p.press("b")
+		p.see("laid by")
+	}
+	p.until("two in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
+	p.press("]")
+	first := p.opened()
+	p.press("]")
+	p.until("the other job", fmt.Sprintf(`location.pathname.startsWith('/jobs/') && !location.pathname.includes(%q)`, first))
+	if second := p.opened(); !strings.Contains(strings.Join(jobs, " "), first) || first == second {
+		t.Errorf("the line-up's keys lead to %s and %s", first, second)
+	}
+	p.see("Tight.")
+	p.press("8")
+	p.stage("Call it")
+	p.see("Tight")
+	p.press(enter)
+	p.stage("Bleed down, put right")
+	p.press("z")
+	p.see("No hold of this job is under pressure")
+	p.press("8", "a")
+	p.stage("Pressurise")
+	p.see("A repeat is kept beside it")
+	p.press(space)
+	p.until("the repeat's first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	j := ask[shop.JobView](t, s, "/api/jobs/"+p.job())
+	if len(j.Holds) != 2 || j.Holds[1].Purpose != "repeat" || j.Holds[0].Calls[len(j.Holds[0].Calls)-1].Call != judge.Tight {
+		t.Errorf("%d holds; the second is a %s", len(j.Holds), j.Holds[len(j.Holds)-1].Purpose)
+	}
+}
+
+// A page that loses its server keeps the marks of a needle, with the moments of
+// pressing, and delivers them once; a page that is closed and opened again, too.
+func TestMarksPressedWithoutAServerArriveOnce(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "10")
+	p := open(t, s.url, 1280, 800)
+	p.begin("Frost fan", "routine", "16")
+	p.rigUp()
+	p.press("s")
+	p.stage("Pressurise")
+	p.press(space)
+	p.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	p.press("i")
+	p.stage("Settle and hold")
+	p.see("no call yet")
+	job := p.job()
+	p.press(space)
+	p.until("a crossing", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
+	s.kill()
+	p.see("No server")
+	p.press(space)
+	p.see("1 kept here")
+	const elapsed = `((m) => m[1] * 60 + Number(m[2]))(document.querySelector('main').innerText.match(/held (\d+):(\d\d)/))`
+	p.until("time to go on", fmt.Sprintf("%s > %v", elapsed, p.number(elapsed)+5))
+	p.press("w")
+	p.see("2 kept here")
+	// The page is closed before the server is back.
+	p.do(chromedp.Navigate("about:blank"))
+	s.restart()
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/hold"))
+	p.wait("what was kept to arrive", func() bool {
+		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+		return len(h.Points) == 2 && len(h.Events) == 3
+	})
+	h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+	// 16 psi was crossed, then pressed again for the same mark's next: 15.5; both are kept at their moments.
+	if apart := h.Events[2].AtS - h.Points[1].AtS; apart < 5 || h.Events[2].Kind != "moved" {
+		t.Errorf("%s came %.1f s after the crossing, want the moments of pressing", h.Events[2].Kind, apart)
+	}
+	p.until("nothing left to send", `!document.body.innerText.includes('kept here') && localStorage.getItem('hiss.outbox') === '[]'`)
+}
