@@ -40,7 +40,7 @@ lint: ui/dist/index.html types-current
 # Go handlers describe the interface; the page's types are made from it.
 types: ui/node_modules/.ready
 	go run $(TAGS) ./cmd/idlehiss schema http > web/openapi.json.part && mv web/openapi.json.part web/openapi.json
-	cd ui && npm run --silent types
+	cd ui && npm run --silent types && sed -i '1i // Code generated from web/openapi.json by make types. DO NOT EDIT.' src/lib/api/schema.d.ts
 
 types-current: ui/node_modules/.ready
 	@old="$$(mktemp -d)" && cp web/openapi.json ui/src/lib/api/schema.d.ts "$$old" && $(MAKE) --silent types >/dev/null && \
