@@ -12,7 +12,7 @@ bin/idlehiss: ui/dist/index.html $(shell git ls-files '*.go' '*.yaml' '*.sql' '*
 	CGO_ENABLED=0 go build $(TAGS) -trimpath -ldflags '-s -w' -o $@ ./cmd/idlehiss
 
 demo: build
-	./bin/idlehiss demo --fresh
+	./bin/idlehiss demo
 
 ui/node_modules/.ready: ui/package-lock.json
 	cd ui && npm ci --no-audit --no-fund

@@ -42,7 +42,8 @@ func (c *demoCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	if c.Fresh {
+	// A story that was cut short is told anew.
+	if mark, err := os.ReadFile(filepath.Join(c.Data, "demo")); c.Fresh || err == nil && string(mark) != storyTold {
 		if err := clear(c.Data); err != nil {
 			return err
 		}
@@ -126,8 +127,13 @@ func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) 
 	return server.Shutdown(end)
 }
 
-// fill plays the demo story into a folder that has none yet. The mark file is
-// written last, so that a story cut short is told anew.
+// What the mark file of a demo folder says.
+const (
+	storyBegun = "being made by idlehiss demo\n"
+	storyTold  = "made by idlehiss demo\n"
+)
+
+// fill plays the demo story into a folder that has none yet.
 func fill(ctx context.Context, book *logbook.Book, folder string, clock shop.Clock) error {
 	mark := filepath.Join(folder, "demo")
 	if _, err := os.Stat(mark); err == nil {
@@ -139,8 +145,11 @@ func fill(ctx context.Context, book *logbook.Book, folder string, clock shop.Clo
 		}
 		return err
 	}
+	if err := os.WriteFile(mark, []byte(storyBegun), 0o644); err != nil {
+		return err
+	}
 	if err := demo.Fill(ctx, book, clock); err != nil {
 		return fmt.Errorf("the demo shop could not be made: %w", err)
 	}
-	return os.WriteFile(mark, []byte("made by idlehiss demo\n"), 0o644)
+	return writeAside(mark, []byte(storyTold))
 }

@@ -82,7 +82,7 @@ export function drawing(h: Hold): Drawing {
   };
 }
 
-// inside keeps the runs of an edge that exist, as closed shapes need.
+// runs are the stretches of a list for which something is there, as closed shapes need.
 export function runs<T>(list: T[], has: (x: T) => boolean): T[][] {
   const out: T[][] = [];
   let run: T[] = [];

@@ -3,29 +3,21 @@ import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
 export type Bench = Schemas['BenchView'];
-export type BookRow = Schemas['BookRow'];
 export type Call = Schemas['CallView'];
-export type Fact = Schemas['FactView'];
 export type ForkAt = Schemas['ForkAt'];
 export type Gauge = Schemas['Gauge'];
 export type Hold = Schemas['HoldView'];
 export type Interval = Schemas['Interval'];
 export type Item = Schemas['Item'];
 export type Job = Schemas['JobView'];
-export type Kit = Schemas['KitView'];
 export type Mark = Schemas['MarkView'];
-export type MarkReading = Schemas['MarkReading'];
-export type NewGauge = Schemas['NewGauge'];
 export type Plan = Schemas['PlanView'];
 export type PlanChoice = Schemas['Plan'];
-export type Point = Schemas['Point'];
-export type Report = Schemas['Report'];
 export type RingKind = Hold['ring'];
 export type Shown = Schemas['Shown'];
 export type Stage = Schemas['StageView'];
 export type Suspect = Schemas['SuspectView'];
 export type Tick = Schemas['TickView'];
-export type Write = Schemas['Write'];
 
 type Answer<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {
   responses: { 200: { content: { 'application/json': infer T } } };
