@@ -53,5 +53,5 @@ func (l *live) settings() string {
 	if c := q.Gauge.ClassPercent; c > 0 {
 		out += " --class " + num(c)
 	}
-	return out
+	return out + " --live"
 }

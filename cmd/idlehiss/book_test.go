@@ -116,7 +116,7 @@ func TestExportAndTheOneLockOnAFolder(t *testing.T) {
 	if err := json.Unmarshal([]byte(out), &again); err != nil {
 		t.Fatal(err)
 	}
-	if again.Call != called.Call || again.Call != judge.Leaking || again.Shape != called.Shape || apart(again.RateKPaPerMin, called.RateKPaPerMin) || apart(again.FlowCm3PerMin, called.FlowCm3PerMin) {
+	if again.Call != called.Call || again.Call != judge.Leaking || again.Called == nil || *again.Called != judge.Leaking || again.Shape != called.Shape || apart(again.RateKPaPerMin, called.RateKPaPerMin) || apart(again.FlowCm3PerMin, called.FlowCm3PerMin) {
 		t.Errorf("the file is judged %s, %s, %+v; the book says %s, %s, %+v", again.Call, again.Shape, *again.RateKPaPerMin, called.Call, called.Shape, *called.RateKPaPerMin)
 	}
 	// By its job, as a document, and to a file, it is the same.

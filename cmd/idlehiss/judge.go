@@ -28,12 +28,12 @@ type judgeFlags struct {
 	RigVolume *volumeFlag   `help:"The rig's loss was measured dead-headed on this volume; needs --gas." placeholder:"VOLUME"`
 	At        *pressureFlag `help:"Test pressure (the pressure at the start of the hold)." placeholder:"PRESSURE"`
 	HoldFrom  *timeFlag     `help:"Where the hold begins, on the file's own time." placeholder:"TIME"`
+	Live      *bool         `help:"Replay reading by reading and give the first call made; an exported hold asks for it."`
 }
 
 type judgeCmd struct {
 	Trace string `arg:"" help:"Trace file, CSV; - for standard input."`
 	judgeFlags
-	Live bool `help:"Replay reading by reading and give the first call made."`
 	JSON bool `name:"json" help:"Print one JSON document."`
 }
 
@@ -67,7 +67,7 @@ func (c *judgeCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	rep, err := judge.Judge(tr, q, schools, c.Live)
+	rep, err := judge.Judge(tr, q, schools, c.Live != nil && *c.Live)
 	if err != nil {
 		return badInput("%w", err)
 	}
@@ -165,7 +165,12 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 }
 
 func (c *judgeCmd) print(w io.Writer, r judge.Report) {
-	fmt.Fprintf(w, "%s\n", r.Call)
+	// A call that was made while watching stands, though the whole alone would not make it.
+	if r.Called != nil && r.Call == judge.NotYet {
+		fmt.Fprintf(w, "%s\n  Called while watching; the whole trace alone would say %s.\n", *r.Called, r.Call)
+	} else {
+		fmt.Fprintf(w, "%s\n", r.Call)
+	}
 	for _, s := range r.Why {
 		fmt.Fprintf(w, "  %s\n", s)
 	}
