@@ -115,7 +115,8 @@ func (l *live) pumping() string {
 		return "Pump to " + target + ", slow and even."
 	case pa > l.ceiling():
 		return fmt.Sprintf("Over the limit of %s. Bleed back now (V).", u.Show(l.rig.Limit.Pa, div))
-	case pa >= l.rig.Target.Pa-div*0.75:
+	// A hundredth short is there: it creeps on while it is being looked at.
+	case pa >= l.rig.Target.Pa-math.Max(div*0.75, 0.01*l.rig.Target.Pa):
 		return "There. Shut the supply (I)."
 	case pa > 0.85*l.rig.Target.Pa:
 		return "Nearly there: " + target + "."
