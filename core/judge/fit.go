@@ -5,27 +5,34 @@ import (
 	"sort"
 )
 
-// component is one node fitted: a Gaussian over its columns and, where it has a
-// leak, over the steady rate (Pa/s at test pressure, positive when losing).
+// component is one node fitted, always with a leak: a Gaussian over its columns,
+// the leak's prior left flat, so that the likelihood of every steady rate (Pa/s
+// at test pressure, positive when losing) can be read off it.
 type component struct {
 	of     *node
+	law    int // column of the leak's law
 	cols   [most]int
+	sd     [most]float64 // prior of each
 	n      int
 	settle int // how many of cols[1:] settle (with derivatives)
 	slow   int // index of the slowest settling amplitude, 0 when none
-	leak   int // index of the leak, 0 when none
+	leak   int // index of the leak: the last
 	mean   [most]float64
 	cov    [most][most]float64 // of the components kept
 	system small               // factored; cov is its inverse
-	logW   float64
-	weight float64
+	fits   float64             // log-likelihood at the best point, but for what all share
+	logZ   float64             // evidence, the rate's own prior flat with density 1 per Pa/s
+	weight float64             // posterior, the rate's prior included
 }
 
 func (c *component) rate() (mean, variance float64) {
-	if c.leak == 0 {
-		return 0, 0
-	}
 	return c.mean[c.leak], c.cov[c.leak][c.leak]
+}
+
+// fitsStill is the log-likelihood of the best point without a leak.
+func (c *component) fitsStill() float64 {
+	r, v := c.rate()
+	return c.fits - r*r/(2*v)
 }
 
 // value is the fitted change since the first reading for a row of columns.
@@ -42,42 +49,59 @@ type spreads struct{ level, settle, leak float64 }
 
 // fitted is the whole of what the readings say: every node weighed.
 type fitted struct {
-	d        *design
-	leaking  []component // with a leak, by weight, weights summing to 1
-	families [4]float64  // shares of tight, settling, leak, settling+leak
-	best     component   // the best fit that allows a leak
-	settling component   // the best fit that settles
-	noise    float64     // variance of a reading over its nominal one
-	misfit   float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
+	d      *design
+	parts  []component // by weight, weights summing to 1
+	best   component   // the best of them
+	scores [4]float64  // penalised log-likelihood of tight, settling, leak, settling+leak
+	settle *component  // the best fit that settles, without a leak
+	noise  float64     // variance of a reading over its nominal one
+	misfit float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
+	digits []site      // what figures say, where they are read as intervals
+	spread spreads
 }
 
 // fit weighs every node; asked again without a new reading it answers the same.
-func (r *running) fit(atPa, ambientPa, limit float64) *fitted {
+func (r *running) fit(q *Question, atPa float64) *fitted {
 	if r.fitted == nil || r.fittedN != r.n {
-		r.fitted, r.fittedN = r.fresh(atPa, ambientPa, limit), r.n
+		r.fitted, r.fittedN = r.fresh(q, atPa), r.n
 	}
 	return r.fitted
 }
 
-func (r *running) fresh(atPa, ambientPa, limit float64) *fitted {
-	d := r.build(atPa, ambientPa)
+func (r *running) fresh(q *Question, atPa float64) *fitted {
+	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
-	s := spreads{
+	fall := r.high - r.low
+	f := &fitted{d: d, noise: r.noiseScale(), misfit: 1, spread: spreads{
 		level:  0.02*scale + 3*r.gauge.readSigma(),
-		settle: 0.06*scale + (r.high-r.low)/2,
-		leak:   math.Max(4*limit, 1.5*(r.high-r.low)/math.Max(r.lastT, 1)),
+		settle: 0.05*scale + fall/2,
+		leak:   30 * (q.limit() + fall/math.Max(r.lastT, 1)),
+	}}
+	prior := ratePrior(q)
+	if digit := r.gauge.DigitalPa; digit > 0 {
+		sigma := digitNoise(f.noise * digitalSigma * digitalSigma)
+		f.noise = math.Max(f.noise, 1/(12*digitalSigma*digitalSigma))
+		if sigma < dithered && !r.warm {
+			f.weigh(prior, len(r.steps))
+			f.digits = r.readFigures(&f.best, d, sigma*digit, 2)
+			d.reweigh(f.digits)
+			f.noise = 1
+		}
 	}
-	f := &fitted{d: d, noise: r.noiseScale(), misfit: 1}
-	f.weigh(s)
+	f.weigh(prior, len(r.steps))
 	// What the best curve cannot follow widens everything: first it is seen with
 	// the readings' own noise, then fitted again with the noise it deserves.
 	if m := f.excess(r.bins); m > 1 {
 		f.misfit = m
 		f.noise *= m
-		f.weigh(s)
+		f.weigh(prior, len(r.steps))
 	}
 	return f
 }
+
+// believed is a count of bins taken on trust to miss the curve by no more than
+// their noise, so that a few unlucky readings do not widen everything.
+const believed = 12
 
 // excess is the mean squared miss of the bins from the best curve over what
 // their noise explains, at least 1.
@@ -88,222 +112,174 @@ func (f *fitted) excess(bins []bin) float64 {
 	}
 	sum := 0.0
 	for i := range bins {
-		miss := bins[i].meanY - f.best.value(&f.d.rows[i])
-		sum += bins[i].w * miss * miss
+		w, y := bins[i].w, bins[i].meanY
+		if f.digits != nil {
+			w, y = f.digits[i].w, f.digits[i].y
+		}
+		miss := y - f.best.value(&f.d.rows[i])
+		sum += w * miss * miss
 	}
-	return math.Max(1, sum/f.noise/dof)
+	return math.Max(1, (sum/f.noise+believed)/(dof+believed))
 }
 
-func (f *fitted) weigh(s spreads) {
-	if f.leaking == nil {
-		f.leaking = make([]component, 0, 2*len(nodes))
-	}
-	f.leaking = f.leaking[:0]
-	f.families = [4]float64{}
-	still := make([]component, 0, len(nodes))
+// drop is how far below the best a node may lie and still be looked at.
+const drop = 12
+
+func (f *fitted) weigh(prior priorRate, steps int) {
+	all := make([]component, 0, len(nodes))
 	top := math.Inf(-1)
+	rough := make([]component, len(nodes))
 	for i := range nodes {
-		for _, leak := range [...]int{0, colLaminar} {
-			c, ok := f.component(&nodes[i], leak, s)
-			if !ok {
-				continue
-			}
-			if leak == 0 {
-				still = append(still, c)
-			} else {
-				f.leaking = append(f.leaking, c)
-			}
-			top = math.Max(top, c.logW)
+		if c, ok := f.rough(&nodes[i], colLaminar, steps); ok {
+			rough[i] = c
+			top = math.Max(top, c.logZ)
+		} else {
+			rough[i].logZ = math.Inf(-1)
 		}
 	}
-	// The other law only where it can matter.
-	for i, n := 0, len(f.leaking); i < n; i++ {
-		if f.leaking[i].logW < top-5 {
+	for i := range rough {
+		if rough[i].logZ > top-drop || i == 0 {
+			if c, ok := f.refined(&rough[i]); ok {
+				all = append(all, c)
+			}
+		}
+	}
+	// The other law where it can matter.
+	for i, n := 0, len(all); i < n; i++ {
+		if all[i].logZ < top-4 {
 			continue
 		}
-		if c, ok := f.component(f.leaking[i].of, colOrifice, s); ok {
-			f.leaking = append(f.leaking, c)
-			top = math.Max(top, c.logW)
-		}
-	}
-	total, leaky := 0.0, 0.0
-	f.settling = component{logW: math.Inf(-1)}
-	share := func(c *component) {
-		c.weight = math.Exp(c.logW - top)
-		total += c.weight
-		fam := famTight
-		if c.settle > 0 {
-			fam = famSettling
-			if c.logW > f.settling.logW {
-				f.settling = *c
+		if c, ok := f.rough(all[i].of, colOrifice, steps); ok {
+			if c, ok = f.refined(&c); ok {
+				all = append(all, c)
 			}
 		}
-		if c.leak > 0 {
-			fam += famLeak
-			leaky += c.weight
-		}
-		f.families[fam] += c.weight
 	}
-	for i := range still {
-		share(&still[i])
+	f.scores = [4]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1), math.Inf(-1)}
+	top = math.Inf(-1)
+	for i := range all {
+		c := &all[i]
+		c.cov = c.system.inverse()
+		c.weight = c.logZ + prior.evidence(c)
+		top = math.Max(top, c.weight)
+		f.score(c)
 	}
-	for i := range f.leaking {
-		share(&f.leaking[i])
-	}
-	for i := range f.families {
-		f.families[i] /= total
-	}
-	sort.Slice(f.leaking, func(i, j int) bool { return f.leaking[i].logW > f.leaking[j].logW })
-	kept := f.leaking[:0]
 	sum := 0.0
-	for _, c := range f.leaking {
-		if c.weight /= leaky; c.weight > 5e-4 {
-			c.cov = c.system.inverse()
-			// Air does not flow in by itself either: fits that need it to count less.
-			r, v := c.rate()
-			right := normalCDF(r / math.Sqrt(v))
-			c.weight *= right + backwards*(1-right)
-			sum += c.weight
-			kept = append(kept, c)
-		}
+	for i := range all {
+		all[i].weight = math.Exp(all[i].weight - top)
+		sum += all[i].weight
 	}
-	f.leaking = kept
-	f.best = f.leaking[0]
-	for i := range f.leaking {
-		f.leaking[i].weight /= sum
+	sort.SliceStable(all, func(i, j int) bool { return all[i].weight > all[j].weight })
+	kept := 0.0
+	for i := range all {
+		if all[i].weight < 1e-3*sum && i > 0 {
+			all = all[:i]
+			break
+		}
+		kept += all[i].weight
+	}
+	for i := range all {
+		all[i].weight /= kept
+	}
+	f.parts, f.best = all, all[0]
+}
+
+// dearer is what a leak must gain in log-likelihood to be named.
+const dearer = 1.5
+
+// score enters a node into the four shapes: log-likelihood less a price for each
+// parameter (near AIC), the settling and the leak each with the sign it must have.
+func (f *fitted) score(c *component) {
+	settles := 0
+	price := 0.0
+	if c.settle > 0 {
+		if c.mean[1] < 0 {
+			return
+		}
+		settles = 1
+		price = 1.2 * c.of.params
+	}
+	f.scores[settles] = math.Max(f.scores[settles], c.fitsStill()-price)
+	if s := c.fits - price - dearer; c.mean[c.leak] > 0 {
+		f.scores[2+settles] = math.Max(f.scores[2+settles], s)
 	}
 }
 
-// component fits one node exactly: linear parameters with Gaussian priors, and
-// the evidence for the node. Amplitudes are fitted first, since the derivatives'
-// freedom is in proportion to them.
-func (f *fitted) component(n *node, leak int, s spreads) (component, bool) {
-	c := component{of: n, n: 1 + len(n.settle), settle: len(n.settle), logW: n.prior}
-	c.cols[0] = colConst
+// rough fits a node's amplitudes at its grid times.
+func (f *fitted) rough(n *node, law, steps int) (component, bool) {
+	c := component{of: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
+	c.cols[0], c.sd[0] = colConst, f.spread.level
 	copy(c.cols[1:], n.settle)
-	c.slow = len(n.settle)
-	if leak > 0 {
-		c.cols[c.n] = leak
-		c.leak = c.n
-		c.n++
-		// Laminar and orifice share the leak's prior.
-		c.logW -= math.Ln2
-	}
-	var sd [most]float64
-	sd[0] = s.level
 	for i := range n.settle {
-		sd[1+i] = s.settle
+		c.sd[1+i] = f.spread.settle
 	}
-	if c.leak > 0 {
-		sd[c.leak] = s.leak
-	}
-	if c.settle > 0 && c.cols[1] < colExpD {
-		m, _, ok := f.solve(&c, &sd)
-		if !ok {
-			return c, false
-		}
-		// Second pass: each time may lie anywhere within its cell of the grid.
-		amp := m.x
-		k := c.n
-		if c.leak > 0 {
-			k--
-		}
-		at := k
-		for i := range n.settle {
-			c.cols[at] = n.settle[i] - colExp + colExpD
-			sd[at] = math.Max(math.Abs(amp[1+i]), 1e-9) * halfStep / math.Sqrt(3)
-			at++
-		}
-		c.settle += len(n.settle)
-		if c.leak > 0 {
-			c.cols[at], sd[at], c.leak = leak, s.leak, at
-			at++
-		}
-		c.n = at
-	}
-	m, logEv, ok := f.solve(&c, &sd)
-	if !ok || math.IsNaN(logEv) {
-		return c, false
-	}
-	c.mean, c.system = m.x, m
-	c.logW += logEv
-	// Times of one settling pull the same way.
-	if len(n.settle) == 2 && c.mean[1]*c.mean[2] < 0 {
-		c.logW -= 3
-	}
-	return c, true
+	f.close(&c, steps)
+	return c, f.solve(&c)
 }
 
-func (f *fitted) solve(c *component, sd *[most]float64) (small, float64, bool) {
-	var m small
-	m.n = c.n
+// close adds the steps and the leak.
+func (f *fitted) close(c *component, steps int) {
+	for k := range steps {
+		c.cols[c.n], c.sd[c.n] = colStep+k, 10*f.spread.settle
+		c.n++
+	}
+	c.cols[c.n], c.sd[c.n], c.leak = c.law, f.spread.leak, c.n
+	c.n++
+}
+
+// refined lets each time lie anywhere within its cell of the grid.
+func (f *fitted) refined(rough *component) (component, bool) {
+	c := *rough
+	if c.settle == 0 {
+		return c, true
+	}
+	steps := c.n - 2 - c.settle
+	amp := c.mean
+	c.n = 1 + c.settle
+	for i, col := range c.of.settle {
+		if col >= colExpD {
+			continue
+		}
+		c.cols[c.n], c.sd[c.n] = col-colExp+colExpD, math.Max(math.Abs(amp[1+i]), 1e-9)*halfStep/math.Sqrt(3)
+		c.n++
+	}
+	c.settle = c.n - 1
+	f.close(&c, steps)
+	return c, f.solve(&c)
+}
+
+// solve fits the node exactly: linear parameters with Gaussian priors, and the
+// evidence for it.
+func (f *fitted) solve(c *component) bool {
+	m := &c.system
+	*m = small{n: c.n}
 	prior := 1.0
 	for i := range c.n {
-		ci := c.cols[i]
+		gi := &f.d.gram[c.cols[i]]
 		for j := range i + 1 {
-			m.a[i][j] = f.d.gram[ci][c.cols[j]] / f.noise
+			m.a[i][j] = gi[c.cols[j]] / f.noise
 		}
-		m.a[i][i] += 1 / (sd[i] * sd[i])
-		m.b[i] = f.d.gram[ci][colY] / f.noise
-		prior *= sd[i]
+		m.a[i][i] += 1 / (c.sd[i] * c.sd[i])
+		m.b[i] = gi[colY] / f.noise
+		prior *= c.sd[i]
 	}
 	det, ok := m.factor()
 	if !ok {
-		return m, 0, false
+		return false
 	}
 	m.solve()
 	explained := 0.0
 	for i := range c.n {
 		explained += m.b[i] * m.x[i]
 	}
-	return m, explained/2 - math.Log(prior*math.Sqrt(det)), true
-}
-
-// gauss is one part of the mixture that stands for the rate.
-type gauss struct{ w, mean, sd float64 }
-
-// backwards is the weight of a settling that runs upwards without an overshoot
-// to explain it.
-const backwards = 0.1
-
-// rates is the mixture over the steady rate. Where the rate leans on a settling
-// amplitude, amplitudes of the wrong sign count less: air does not un-cool.
-func (f *fitted) rates(overshoot bool, extraVar float64) []gauss {
-	out := make([]gauss, 0, 4*len(f.leaking))
-	for i := range f.leaking {
-		c := &f.leaking[i]
-		r, v := c.rate()
-		v += extraVar
-		if c.slow == 0 || overshoot {
-			out = append(out, gauss{c.weight, r, math.Sqrt(v)})
-			continue
-		}
-		a, va, cov := c.mean[c.slow], c.cov[c.slow][c.slow], c.cov[c.slow][c.leak]
-		right := normalCDF(a / math.Sqrt(va))
-		if right > 0.999 || cov*cov < 0.05*va*v {
-			out = append(out, gauss{c.weight, r, math.Sqrt(v)})
-			continue
-		}
-		rest := math.Sqrt(math.Max(v-cov*cov/va, 1e-4*v))
-		const slices = 8
-		for k := range slices {
-			z := -2.4 + 4.8*(float64(k)+0.5)/slices
-			w := math.Exp(-z * z / 2)
-			amp := a + z*math.Sqrt(va)
-			if amp < 0 {
-				w *= backwards
-			}
-			out = append(out, gauss{c.weight * w * 4.8 / slices / math.Sqrt(2*math.Pi), r + cov/va*(amp-a), rest})
-		}
+	c.mean = m.x
+	c.fits = explained / 2
+	c.logZ = c.of.prior + c.fits - math.Log(prior*math.Sqrt(det)) + math.Log(c.sd[c.leak])
+	// Times of one settling pull the same way.
+	if len(c.of.settle) == 2 && c.mean[1]*c.mean[2] < 0 {
+		c.logZ -= 3
 	}
-	total := 0.0
-	for _, g := range out {
-		total += g.w
-	}
-	for i := range out {
-		out[i].w /= total
-	}
-	return out
+	return !math.IsNaN(c.logZ)
 }
 
 // falling is the mixture over the whole loss at the last bin, Pa/s, whatever its
@@ -314,9 +290,9 @@ func (f *fitted) falling() []gauss {
 	for k := range 2 {
 		row[colLaminar+k] = -f.d.drive[k]
 	}
-	out := make([]gauss, 0, len(f.leaking))
-	for i := range f.leaking {
-		c := &f.leaking[i]
+	out := make([]gauss, 0, len(f.parts))
+	for i := range f.parts {
+		c := &f.parts[i]
 		loss, v := -c.value(&row), 0.0
 		for j := range c.n {
 			for k := range c.n {
@@ -334,42 +310,8 @@ func (f *fitted) settlingAt(t float64) float64 {
 	var row [columnsN]float64
 	settleSlopes(t, &row)
 	loss := 0.0
-	for i := range f.leaking {
-		loss -= f.leaking[i].weight * f.leaking[i].value(&row)
+	for i := range f.parts {
+		loss -= f.parts[i].weight * f.parts[i].value(&row)
 	}
 	return loss
-}
-
-func mean(mix []gauss) float64 {
-	m := 0.0
-	for _, g := range mix {
-		m += g.w * g.mean
-	}
-	return m
-}
-
-// below is the probability that the rate is less than x.
-func below(mix []gauss, x float64) float64 {
-	p := 0.0
-	for _, g := range mix {
-		p += g.w * normalCDF((x-g.mean)/g.sd)
-	}
-	return p
-}
-
-// quantile is the rate below which the share p lies.
-func quantile(mix []gauss, p float64) float64 {
-	low, high := math.Inf(1), math.Inf(-1)
-	for _, g := range mix {
-		low, high = math.Min(low, g.mean-8*g.sd), math.Max(high, g.mean+8*g.sd)
-	}
-	for range 26 {
-		mid := (low + high) / 2
-		if below(mix, mid) < p {
-			low = mid
-		} else {
-			high = mid
-		}
-	}
-	return (low + high) / 2
 }

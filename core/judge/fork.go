@@ -12,8 +12,8 @@ func (f *fitted) outlook(t float64) outlook {
 	var o outlook
 	type part struct{ w, r, y float64 }
 	var parts []part
-	for i := range f.leaking {
-		c := &f.leaking[i]
+	for i := range f.parts {
+		c := &f.parts[i]
 		if c.weight < 1e-3 && i > 0 {
 			continue
 		}
@@ -95,27 +95,23 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 
 // more is the hold still needed for a call if the rate is what it now seems:
 // nil when it cannot be told: so far beyond what was seen an estimate is a guess.
-func (r *running) more(f *fitted, mix []gauss, limit, need float64, rep *Report) *float64 {
+func (r *running) more(v *verdict, rate float64) *float64 {
 	zero := 0.0
-	if rep.Call == Tight || rep.Call == Leaking {
+	if v.call != NotYet {
 		return &zero
 	}
-	if rep.Shape == ShapeRising {
+	if v.rising {
 		return nil
 	}
-	off := math.Abs(mean(mix) - limit)
+	off := math.Abs(rate - v.limit)
 	farthest := 3*r.lastT + 300
 	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= 1.12 {
 		t := r.lastT + ahead
-		if t < need {
-			continue
-		}
-		_, v := f.outlook(t).after(r.varianceBy(f, t))
-		if m := mean(mix); m < limit && m+f.settlingAt(t) > limit {
+		_, left := v.f.outlook(t).after(r.varianceBy(v.f, t))
+		if rate < v.limit && rate+v.f.settlingAt(t) > v.limit {
 			continue // no call of tight while more than the allowance still falls
 		}
-		dither := r.gauge.DigitalPa / math.Sqrt(6) / t * math.Max(0, 1-f.noise/0.5)
-		if off >= zSure*math.Hypot(math.Sqrt(v), dither) {
+		if t >= leastHoldS && off >= zSure*math.Sqrt(left) {
 			return &ahead
 		}
 	}

@@ -21,6 +21,7 @@ type Live struct {
 	over    bool // the pressure has been let go
 	holdAt  int  // first reading of the hold
 	highest float64
+	warmth  warmth
 }
 
 // NewLive starts an empty judge.
@@ -35,6 +36,7 @@ func NewLive(q Question, schools []School) (*Live, error) {
 // supply start the hold anew.
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
+	l.run.note(e.Kind)
 	switch e.Kind {
 	case trace.Stroke, trace.Isolate, trace.TopUp, trace.Bleed:
 		if l.q.HoldFrom == nil && !l.over {
@@ -48,6 +50,7 @@ func (l *Live) Event(e trace.Event) {
 func (l *Live) restart() {
 	l.run = running{gauge: l.q.Gauge}
 	l.holdAt = len(l.tr.Readings)
+	l.warmth.restart()
 }
 
 // Reading adds one reading.
@@ -67,7 +70,16 @@ func (l *Live) Reading(r trace.Reading) {
 		l.restart()
 		l.holdAt--
 	}
+	r = l.warmth.takenOut(r, &l.q)
+	l.run.warm = l.warmth.log != 0
 	l.run.add(r)
+}
+
+// Look makes the call or not, without figures and words; firm tells that a live
+// call may be made of it.
+func (l *Live) Look() (call Call, firm bool) {
+	v, _ := l.run.decide(&l.q)
+	return v.call, v.firm
 }
 
 // Report is the answer to everything so far.
@@ -102,7 +114,7 @@ func (l *Live) Fork(aheadS []float64) []ForkPoint {
 	if l.q.AtPa != nil {
 		at = *l.q.AtPa
 	}
-	f := r.fit(r.sign*at, l.q.AmbientPa, limit)
+	f := r.fit(&l.q, r.sign*at)
 	out := make([]ForkPoint, 0, len(aheadS))
 	for _, a := range aheadS {
 		out = append(out, *r.fork(f, l.q, limit, a))
@@ -169,9 +181,9 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 		}
 		l.Reading(r)
 		if live && called == nil && !l.over && worthALook(l.run.n) {
-			if rep := l.run.report(q); rep.Firm {
+			if v, ok := l.run.decide(&l.q); ok && v.firm {
 				at := r.AtS
-				called, calledAt = &rep.Call, &at
+				called, calledAt = &v.call, &at
 			}
 		}
 	}
@@ -183,10 +195,6 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 	if inferred != "" {
 		rep.Why = append(rep.Why, inferred)
 	}
-	if warm := warming(tr); warm != "" {
-		rep.Call, rep.MoreS = NotYet, nil
-		rep.Why = append([]string{warm}, rep.Why...)
-	}
 	return rep, nil
 }
 
@@ -197,19 +205,6 @@ func worthALook(n int) bool {
 		return true
 	}
 	return n%(n/200) == 0
-}
-
-// warming refuses what this judge cannot yet take out: a fall while the
-// temperature moved.
-func warming(tr *trace.Trace) string {
-	low, high := math.Inf(1), math.Inf(-1)
-	for _, s := range tr.Temperature {
-		low, high = math.Min(low, s.Value), math.Max(high, s.Value)
-	}
-	if high-low < 0.5 {
-		return ""
-	}
-	return fmt.Sprintf("The temperature moved by %s K during the trace, and this version cannot take that out yet: no fall is judged on it.", quantity.Fixed(high-low, 1))
 }
 
 // InferStep finds the smallest step the values were written in: the largest

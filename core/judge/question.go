@@ -66,7 +66,8 @@ type Question struct {
 	Gauge       Gauge
 	RigPaPerS   float64 // the rig's own loss as it shows on this system
 	RigSE       float64
-	Coolant     bool // what is lost on the road is coolant: mL/h is worth stating
+	LiquidM3    float64 // liquid that fills the circuit beside the gas: its expansion counts; needs GasM3
+	Coolant     bool    // what is lost on the road is coolant: mL/h is worth stating
 	HoldFrom    *float64
 	RigProven   *bool // nil: not asked; false: a leaking call says that the rig is unproven
 	NotTested   []string

@@ -14,13 +14,16 @@ const (
 // Shape names what a trace does.
 type Shape string
 
-// The shapes told apart so far.
+// The shapes told apart.
 const (
 	ShapeTight        Shape = "tight"
 	ShapeSettling     Shape = "settling"
 	ShapeLeak         Shape = "leak"
 	ShapeSettlingLeak Shape = "settling+leak"
+	ShapeFloor        Shape = "floor"
+	ShapeTemperature  Shape = "temperature"
 	ShapeRising       Shape = "rising"
+	ShapeStep         Shape = "step"
 	ShapeUnclear      Shape = "unclear"
 )
 

@@ -10,18 +10,28 @@ import (
 // reading errors, t in seconds from the start of the hold, y the change since
 // the first reading, Pa, positive away from ambient.
 type bin struct {
-	from            float64
-	w, wt, wy       float64
-	n               int
-	meanT, meanY    float64 // kept current
-	firstT, finishT float64
+	from         float64
+	w, wt, wy    float64
+	n            int
+	meanT, meanY float64 // kept current
+	figures      []figure
 }
+
+// figure is one value that a digital gauge showed within a bin, and when.
+type figure struct {
+	digits int64 // y in last digits
+	n      int
+	sumT   float64
+}
+
+// mostFigures is how many figures of a bin are told apart: a bin with more has
+// slid through enough of them for its mean to be as good.
+const mostFigures = 4
 
 func (b *bin) add(t, y, w float64) {
 	if b.n == 0 {
-		b.from, b.firstT = t, t
+		b.from = t
 	}
-	b.finishT = t
 	b.w += w
 	b.wt += w * t
 	b.wy += w * y
@@ -29,10 +39,23 @@ func (b *bin) add(t, y, w float64) {
 	b.meanT, b.meanY = b.wt/b.w, b.wy/b.w
 }
 
+func (b *bin) show(t float64, digits int64) {
+	for i := range b.figures {
+		if b.figures[i].digits == digits {
+			b.figures[i].n++
+			b.figures[i].sumT += t
+			return
+		}
+	}
+	if len(b.figures) <= mostFigures {
+		b.figures = append(b.figures, figure{digits, 1, t})
+	}
+}
+
 // A bin spans a fixed share of the time since the start, so that settling is
 // resolved early and an hour takes hardly more bins than a minute.
 const (
-	binShare = 1.0 / 48
+	binShare = 1.0 / 32
 	binLeast = 0.25 // s
 )
 
@@ -51,10 +74,12 @@ type running struct {
 	lastT   float64 // since t0
 	lastY   float64
 	prevY   float64 // the reading before the last
-	diffs   float64 // sum of squared successive differences
-	bends   float64 // sum of squared second differences
+	bends   float64 // sum of squared second differences over the nominal variance
+	bendsN  float64
 	low     float64 // range of y
 	high    float64
+	warm    bool // the temperature was taken out: figures are no longer whole digits
+	jumps
 }
 
 func (r *running) add(x trace.Reading) {
@@ -66,28 +91,40 @@ func (r *running) add(x trace.Reading) {
 		r.t0, r.y0, r.startPa = x.AtS, r.sign*x.GaugePa, x.GaugePa
 	}
 	t, y := x.AtS-r.t0, r.sign*x.GaugePa-r.y0
+	if r.holdBack(t, y, x.How) {
+		return
+	}
+	r.take(t, y, x.How, false)
+}
+
+// take adds a reading that is believed; fresh starts a bin of its own.
+func (r *running) take(t, y float64, how trace.How, fresh bool) {
 	sigma := r.gauge.readSigma()
-	if x.How == trace.Mark {
+	if how == trace.Mark {
 		sigma = r.crossing(t, y)
 	}
-	if r.n > 0 {
-		d := y - r.lastY
-		r.diffs += d * d
-	}
-	if r.n > 1 {
-		b := y - 2*r.lastY + r.prevY
-		r.bends += b * b
+	if r.n > 1 && !fresh && how != trace.Mark {
+		b := (y - 2*r.lastY + r.prevY) / sigma
+		r.bends += math.Min(b*b, mostBend)
+		r.bendsN++
 	}
 	last := len(r.bins) - 1
-	if last < 0 || t >= r.bins[last].from+math.Max(binLeast, t*binShare) {
+	if fresh || last < 0 || t >= r.bins[last].from+math.Max(binLeast, t*binShare) {
 		r.bins = append(r.bins, bin{})
 		last++
 	}
 	r.bins[last].add(t, y, 1/(sigma*sigma))
+	if d := r.gauge.DigitalPa; d > 0 {
+		r.bins[last].show(t, int64(math.Round(y/d)))
+	}
 	r.low, r.high = math.Min(r.low, y), math.Max(r.high, y)
 	r.prevY, r.lastT, r.lastY = r.lastY, t, y
 	r.n++
 }
+
+// mostBend is the largest square of a second difference, in nominal variances,
+// that counts as noise: more is a fast settling.
+const mostBend = 36
 
 // crossing is the standard error (Pa) of a crossing: the pressure is exact, the
 // moment is not, so its error is the fall within that error of time.
@@ -105,19 +142,12 @@ func (r *running) crossing(t, y float64) float64 {
 
 // noiseScale is the reading variance as a multiple of the nominal one. A needle's
 // is known; a digital gauge's is told by second differences, which a smooth trend
-// leaves alone, mixed with four readings' worth of the nominal figure and never
-// below what rounding alone makes.
+// leaves alone, mixed with four readings' worth of the nominal figure.
 func (r *running) noiseScale() float64 {
 	if r.gauge.DivisionPa > 0 {
 		return 1
 	}
-	nominal := r.gauge.readSigma()
-	sum, n := 4.0, 4.0
-	if r.n > 2 {
-		sum += r.bends / 6 / (nominal * nominal)
-		n += float64(r.n - 2)
-	}
-	return math.Max(sum/n, 1/(12*digitalSigma*digitalSigma))
+	return (4 + r.bends/6) / (4 + r.bendsN)
 }
 
 // cadence is the usual time between readings, s.
@@ -126,18 +156,4 @@ func (r *running) cadence() float64 {
 		return 1
 	}
 	return r.lastT / float64(r.n-1)
-}
-
-// ditherDoubt is what quantisation alone leaves open in the rate, Pa/s. A gauge
-// that has shown one figure all the time has told one inequality; once noise or
-// several steps blur the figure, averaging helps.
-func (r *running) ditherDoubt() float64 {
-	step := r.gauge.DigitalPa
-	if step <= 0 || r.lastT <= 0 || r.n < 2 {
-		return 0
-	}
-	noise := math.Sqrt(r.diffs / 2 / float64(r.n-1))
-	sharp := math.Max(0, 1-2*noise/step)
-	steps := (r.high - r.low) / step
-	return sharp * step / math.Sqrt(6) / r.lastT / math.Max(1, steps)
 }

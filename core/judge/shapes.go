@@ -8,14 +8,16 @@ import (
 
 // The library of shapes: every node is a set of columns that are fitted
 // linearly. Settling is one or two exponentials with times on a logarithmic
-// grid, each with its derivative so that a node stands for the times around it,
-// or a logarithm, as long hoses creep. A leak is the loss integrated along the
-// pressures seen, under one of two laws.
+// grid, each with its derivative so that a node stands for the times around it;
+// or a logarithm, as long hoses creep, alone or beside the cooling of pumped
+// air. A leak is the loss integrated along the pressures seen, under one of two
+// laws. A step is a loss at an instant.
 const (
-	tauCount = 18
-	tauLeast = 1.5  // s
-	tauMost  = 150. // s
-	creeps   = 3
+	tauCount  = 14
+	tauLeast  = 1.5  // s
+	tauMost   = 150. // s
+	creeps    = 3
+	mostSteps = 2
 )
 
 var (
@@ -36,7 +38,8 @@ const (
 	colExp     = 1
 	colExpD    = colExp + tauCount
 	colCreep   = colExpD + tauCount
-	colLaminar = colCreep + creeps
+	colStep    = colCreep + creeps
+	colLaminar = colStep + mostSteps
 	colOrifice = colLaminar + 1
 	colY       = colOrifice + 1
 	columnsN   = colY + 1
@@ -47,7 +50,7 @@ func creep(j int, t float64) float64 {
 	return -math.Log1p(t/creepTaus[j]) / math.Log1p(600/creepTaus[j])
 }
 
-// settleColumns fills everything but the leak and the data at one moment.
+// settleColumns fills everything but steps, the leak and the data at one moment.
 func settleColumns(t float64, row *[columnsN]float64) {
 	row[colConst] = 1
 	for i, tau := range taus {
@@ -73,13 +76,27 @@ func settleSlopes(t float64, row *[columnsN]float64) {
 	}
 }
 
+// gram is Σ w·x·xᵀ over bins, upper triangle until it is made whole.
+type gram [columnsN][columnsN]float64
+
+func (g *gram) add(row *[columnsN]float64, w float64) {
+	for j := range columnsN {
+		if wx := w * row[j]; wx != 0 {
+			to := &g[j]
+			for k := j; k < columnsN; k++ {
+				to[k] += wx * row[k]
+			}
+		}
+	}
+}
+
 // design is the columns at every bin and their sums. Bins that are full never
 // change, so their sums are kept and only the open bin is added for an answer.
 type design struct {
 	rows  [][columnsN]float64
-	gram  [columnsN][columnsN]float64 // Σ w·x·xᵀ with nominal weights, upper triangle
-	drive [2]float64                  // laminar, orifice: drive at the last bin over that at test pressure
-	loss  [2]float64                  // the drive integrated to the last bin, s
+	gram  gram       // with nominal weights
+	drive [2]float64 // laminar, orifice: drive at the last bin over that at test pressure
+	loss  [2]float64 // the drive integrated to the last bin, s
 	endT  float64
 }
 
@@ -89,6 +106,11 @@ var laws = [2]physics.Law{physics.Laminar, physics.Orifice}
 func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	var row [columnsN]float64
 	settleColumns(b.meanT, &row)
+	for k := range r.steps {
+		if b.from >= r.steps[k] {
+			row[colStep+k] = -1 // a positive step loses
+		}
+	}
 	for k, law := range laws {
 		rel := law.Drive(r.sign*(r.y0+b.meanY), ambientPa) / law.Drive(r.sign*atPa, ambientPa)
 		if len(d.rows) == 0 {
@@ -100,13 +122,7 @@ func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	}
 	d.endT = b.meanT
 	row[colY] = b.meanY
-	for j := range columnsN {
-		if wx := b.w * row[j]; wx != 0 {
-			for k := j; k < columnsN; k++ {
-				d.gram[j][k] += wx * row[k]
-			}
-		}
-	}
+	d.gram.add(&row, b.w)
 	d.rows = append(d.rows, row)
 }
 
@@ -126,46 +142,67 @@ func (r *running) build(atPa, ambientPa float64) *design {
 	return &d
 }
 
+// reweigh puts the sums of other weights and values in place of the nominal ones.
+func (d *design) reweigh(sites []site) {
+	d.gram = gram{}
+	for i := range d.rows {
+		if sites[i].w > 0 {
+			row := d.rows[i]
+			row[colY] = sites[i].y
+			d.gram.add(&row, sites[i].w)
+		}
+	}
+	for j := range columnsN {
+		for k := range j {
+			d.gram[j][k] = d.gram[k][j]
+		}
+	}
+}
+
 // at fills the columns at a moment after the last bin, the leak going on at its
 // present pressure.
 func (d *design) at(t float64, row *[columnsN]float64) {
 	settleColumns(t, row)
+	copy(row[colStep:colLaminar], d.rows[len(d.rows)-1][colStep:colLaminar])
 	for k := range 2 {
 		row[colLaminar+k] = -(d.loss[k] + d.drive[k]*(t-d.endT))
 	}
 }
 
-// family is the class a node counts for.
-type family int
-
-const (
-	famTight family = iota
-	famSettling
-	famLeak
-	famSettlingLeak
-)
-
-// node is one candidate: its columns and prior weight.
+// node is one way to settle: its columns and prior weight.
 type node struct {
 	settle []int   // settling columns, fastest first
 	prior  float64 // natural logarithm
+	params float64 // by which a shape with it is dearer than one without
 }
 
 // nodes lists every way to settle, from not at all to two times; a log creep
 // stands beside them with less weight.
 var nodes = func() []node {
-	out := []node{{nil, 0}}
-	for i := range taus {
-		out = append(out, node{[]int{colExp + i}, math.Log(0.5 / tauCount)})
+	out := []node{{nil, math.Log(0.15), 0}}
+	each := func(share float64, params float64, sets ...[]int) {
+		for _, s := range sets {
+			out = append(out, node{s, math.Log(share / float64(len(sets))), params})
+		}
 	}
-	pairs := float64(tauCount * (tauCount - 1) / 2)
+	var one, two, logs, both [][]int
 	for i := range taus {
+		one = append(one, []int{colExp + i})
 		for j := i + 1; j < tauCount; j++ {
-			out = append(out, node{[]int{colExp + i, colExp + j}, math.Log(0.4 / pairs)})
+			two = append(two, []int{colExp + i, colExp + j})
 		}
 	}
 	for j := range creepTaus {
-		out = append(out, node{[]int{colCreep + j}, math.Log(0.1 / creeps)})
+		logs = append(logs, []int{colCreep + j})
+		for i := range taus {
+			if taus[i] < 8 {
+				both = append(both, []int{colExp + i, colCreep + j})
+			}
+		}
 	}
+	each(0.35, 2, one...)
+	each(0.4, 4, two...)
+	each(0.05, 2, logs...)
+	each(0.05, 4, both...)
 	return out
 }()

@@ -2,10 +2,12 @@ package judge
 
 import "math"
 
-const most = 6 // columns in the largest node: constant, two times with derivatives, leak
+// most is the columns in the largest node: constant, two times with derivatives,
+// steps, leak.
+const most = 6 + mostSteps
 
 // small is a dense symmetric system of at most `most` unknowns, kept on the
-// stack: it is solved some thousand times for one answer.
+// stack: it is solved some hundred times for one answer.
 type small struct {
 	n    int
 	a    [most][most]float64 // lower triangle; after factor its Cholesky factor

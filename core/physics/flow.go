@@ -15,6 +15,8 @@ const (
 const (
 	MuCoolantHot  = 0.8e-3 // Pa·s at 90 °C
 	MuCoolantCold = 3.9e-3 // Pa·s at 20 °C
+	// ExpansionCoolant is by how much it outgrows the metal around it, per K.
+	ExpansionCoolant = 4.2e-4
 )
 
 // StandardFlow turns a loss of pressure (Pa/s, positive when losing) from an

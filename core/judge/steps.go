@@ -1,0 +1,88 @@
+package judge
+
+import (
+	"math"
+
+	"idlehiss/core/trace"
+)
+
+// A step is a loss at an instant that stays. A reading that jumps is held back
+// until the next one tells a step from a slip of the eye or of the wire.
+
+const (
+	jumpSigma  = 8.0 // of the difference of two readings, where nothing was noted
+	notedSigma = 4.5 // where something was noted between them
+	jumpSlope  = 4.0 // times the loss that went before
+)
+
+type heldBack struct {
+	t, y float64
+	how  trace.How
+}
+
+// jumps is what is known of sudden changes in a running hold.
+type jumps struct {
+	steps  []float64   // when, seconds since the start
+	said   []string    // the event noted there, "" when none was
+	back   *heldBack   // a reading that jumped, not yet believed
+	noted  string      // an event since the last reading
+	event  string      // the event noted before back
+	slips  int         // readings that jumped and came back
+	before [3]heldBack // the readings before the last ones, newest first
+}
+
+// note remembers what was done, for a step that may follow it.
+func (j *jumps) note(kind string) { j.noted = kind }
+
+// holdBack tells whether a reading waits for the next.
+func (r *running) holdBack(t, y float64, how trace.How) bool {
+	if b := r.back; b != nil {
+		r.back = nil
+		was := r.before[0].y
+		if math.Abs(y-was) > math.Abs(b.y-was)/2 && (y-was)*(b.y-was) > 0 {
+			if len(r.steps) < mostSteps {
+				r.steps = append(r.steps, b.t)
+				r.said = append(r.said, r.event)
+				r.take(b.t, b.y, b.how, true)
+				r.remember(b.t, b.y)
+				r.take(t, y, how, false)
+				r.prevY = r.lastY // no bend across a step
+				r.remember(t, y)
+				return true
+			}
+		} else {
+			r.slips++
+		}
+		r.remember(t, y)
+		return false
+	}
+	noted := r.noted
+	r.noted = ""
+	if r.n >= 3 && how != trace.Mark && r.jumped(t, y, noted != "") {
+		r.back, r.event = &heldBack{t, y, how}, noted
+		return true
+	}
+	r.remember(t, y)
+	return false
+}
+
+func (r *running) remember(t, y float64) {
+	copy(r.before[1:], r.before[:2])
+	r.before[0] = heldBack{t: t, y: y}
+}
+
+// jumped compares a change with the noise and with the loss of the readings
+// before it: settling only ever slows down.
+func (r *running) jumped(t, y float64, noted bool) bool {
+	a, c := r.before[0], r.before[2]
+	if t <= a.t || a.t <= c.t {
+		return false
+	}
+	sigma := r.gauge.readSigma() * math.Sqrt2 * math.Sqrt(math.Max(r.noiseScale(), 0.4))
+	usual := math.Abs(a.y-c.y) / (a.t - c.t) * (t - a.t)
+	bound := jumpSigma*sigma + jumpSlope*usual
+	if noted {
+		bound = notedSigma*sigma + 1.5*usual
+	}
+	return math.Abs(y-a.y) > bound
+}

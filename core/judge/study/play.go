@@ -1,0 +1,100 @@
+package study
+
+import (
+	"math"
+	"runtime"
+	"sync"
+
+	"idlehiss/core/judge"
+)
+
+// Result is what came of one hold.
+type Result struct {
+	Seed    uint64
+	Ratio   float64
+	Kind    Kind
+	Class   Class
+	Creeps  int
+	Log     bool
+	Warm    bool
+	Sharp   bool // a digital gauge quieter than its last digit
+	Called  judge.Call
+	AtS     float64
+	IdealS  float64
+	HoldS   float64
+	Rate    judge.Interval // over the allowance, at the full hold
+	BoundSD float64        // the Cramér–Rao bound, over the allowance
+	Shape   judge.Shape
+	Schools [len(SchoolMinutes)]bool // passed
+}
+
+// Wrong tells a call on the wrong side.
+func (r *Result) Wrong() bool {
+	return r.Called == judge.Tight && r.Ratio > 1 || r.Called == judge.Leaking && r.Ratio < 1
+}
+
+// SchoolMinutes are the stopwatch holds judged beside: two readings, the fall
+// between them against what the allowance makes of the time.
+var SchoolMinutes = [...]float64{2, 3, 5, 10, 15}
+
+// play judges one hold as it grows. looks is the least growth of the time
+// between two looks; 0 looks at every reading.
+func play(h *Hold, looks float64) Result {
+	res := Result{Seed: h.Seed, Ratio: h.Ratio, Kind: h.Kind, Class: h.Class, Creeps: len(h.Creeps), Warm: h.Warmth != 0, IdealS: h.IdealS, HoldS: h.HoldS,
+		Called: judge.NotYet, Log: len(h.Creeps) > 0 && h.Creeps[0].log, Sharp: h.Kind == Digital && h.NoisePa < 0.45*h.StepPa}
+	readings, kelvin := h.Readings(math.Max(h.HoldS, 60*SchoolMinutes[len(SchoolMinutes)-1]+h.EveryS))
+	live, err := judge.NewLive(h.Question, nil)
+	if err != nil {
+		panic(err) // a question drawn here has an answer
+	}
+	next := 0.0
+	for i, r := range readings {
+		if r.AtS > h.HoldS {
+			break
+		}
+		if h.Warmth != 0 {
+			live.Temperature(kelvin[i])
+		}
+		live.Reading(r)
+		if res.Called == judge.NotYet && r.AtS >= next {
+			next = r.AtS * (1 + looks)
+			if call, firm := live.Look(); firm {
+				res.Called, res.AtS = call, r.AtS
+			}
+		}
+	}
+	rep := live.Report()
+	perMin := h.LimitPa * 60 / 1e3
+	if rep.RateKPaPerMin != nil {
+		res.Rate = judge.Interval{Value: rep.RateKPaPerMin.Value / perMin, Low: rep.RateKPaPerMin.Low / perMin, High: rep.RateKPaPerMin.High / perMin}
+	}
+	res.Shape = rep.Shape
+	res.BoundSD = h.bound(h.HoldS) / h.LimitPa
+	for k, minutes := range SchoolMinutes {
+		first := readings[0]
+		for _, r := range readings {
+			if r.AtS >= minutes*60-h.EveryS/2 {
+				res.Schools[k] = math.Abs(first.GaugePa)-math.Abs(r.GaugePa) <= h.LimitPa*(r.AtS-first.AtS)
+				break
+			}
+		}
+	}
+	return res
+}
+
+// Run plays so many holds in every band, on all processors, the same each time.
+func Run(seed uint64, each int, looks float64) []Result {
+	out := make([]Result, each*len(Bands))
+	var wg sync.WaitGroup
+	for w := range runtime.NumCPU() {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for i := w; i < len(out); i += runtime.NumCPU() {
+				out[i] = play(draw(seed+uint64(i), Bands[i%len(Bands)]), looks)
+			}
+		}()
+	}
+	wg.Wait()
+	return out
+}
