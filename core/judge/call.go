@@ -52,7 +52,7 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	}
 	v.f = r.fit(q, r.sign*v.at)
 	prior := ratePrior(q)
-	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.doubt(q))
+	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.doubt(q)+v.limitDoubt(q))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)
 	mix := v.f.rates(v.doubt(q))
 	v.rising = below(mix, q.RigPaPerS) > 0.975
@@ -71,18 +71,22 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	return v, true
 }
 
-// doubt is the variance of the rate that no reading lessens: the rig's, the
-// limit's where it is a flow from a volume known to some per cent, and the span
-// error of the gauge.
+// doubt is the variance of the rate that no reading lessens: the rig's, and the
+// span error of the gauge.
 func (v *verdict) doubt(q *Question) float64 {
-	d := q.RigSE * q.RigSE
-	if q.LimitFlow > 0 && q.GasM3 > 0 {
-		e := v.limit * q.GasSE / q.GasM3
-		d += e * e
-	}
 	rate, _ := v.f.best.rate()
 	e := rate * q.Gauge.ClassPercent / 200
-	return d + e*e
+	return q.RigSE*q.RigSE + e*e
+}
+
+// limitDoubt is the variance of a limit that is a flow, from a volume known to
+// some per cent.
+func (v *verdict) limitDoubt(q *Question) float64 {
+	if q.LimitFlow <= 0 || q.LimitPaPerS > 0 || q.GasM3 <= 0 {
+		return 0
+	}
+	e := v.limit * q.GasSE / q.GasM3
+	return e * e
 }
 
 // report judges what has been gathered of one hold.
@@ -102,7 +106,7 @@ func (r *running) report(q Question) Report {
 	for i := range mix {
 		mix[i].mean -= q.RigPaPerS
 	}
-	rate := Interval{mean(mix), quantile(mix, 0.025), quantile(mix, 0.975)}
+	rate := Interval{quantile(mix, 0.5), quantile(mix, 0.025), quantile(mix, 0.975)}
 	rep.RateKPaPerMin = &Interval{kpaPerMin(rate.Value), kpaPerMin(rate.Low), kpaPerMin(rate.High)}
 	rep.AtLimit = rate.Low >= bandLow*v.limit && rate.High <= bandHigh*v.limit
 	v.f.name(&rep)
@@ -115,7 +119,7 @@ func (r *running) report(q Question) Report {
 		rep.SettleS = settle
 	}
 	r.size(&rep, q, rate, v.at)
-	rep.MoreS = r.more(&v, mean(mix))
+	rep.MoreS = r.more(&v, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)
 	return rep

@@ -13,6 +13,8 @@ type component struct {
 	law    int // column of the leak's law
 	cols   [most]int
 	sd     [most]float64 // prior of each
+	centre [most]float64 // mean of that prior; 0 but for times that were moved
+	tau    [2]float64    // times in place of the grid's, once polished; else 0
 	n      int
 	settle int // how many of cols[1:] settle (with derivatives)
 	slow   int // index of the slowest settling amplitude, 0 when none
@@ -35,14 +37,6 @@ func (c *component) fitsStill() float64 {
 	return c.fits - r*r/(2*v)
 }
 
-// value is the fitted change since the first reading for a row of columns.
-func (c *component) value(row *[columnsN]float64) float64 {
-	v := 0.0
-	for i := range c.n {
-		v += c.mean[i] * row[c.cols[i]]
-	}
-	return v
-}
 
 // spreads are the prior standard deviations of the linear parameters, Pa and Pa/s.
 type spreads struct{ level, settle, leak float64 }
@@ -56,8 +50,10 @@ type fitted struct {
 	settle *component  // the best fit that settles, without a leak
 	noise  float64     // variance of a reading over its nominal one
 	misfit float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
-	digits []site      // what figures say, where they are read as intervals
+	bins   []bin
+	digits []site // what figures say, where they are read as intervals
 	spread spreads
+	fell   float64 // share of the test pressure
 }
 
 // fit weighs every node; asked again without a new reading it answers the same.
@@ -72,9 +68,9 @@ func (r *running) fresh(q *Question, atPa float64) *fitted {
 	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
 	fall := r.high - r.low
-	f := &fitted{d: d, noise: r.noiseScale(), misfit: 1, spread: spreads{
+	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, spread: spreads{
 		level:  0.02*scale + 3*r.gauge.readSigma(),
-		settle: 0.05*scale + fall/2,
+		settle: 0.04*scale + math.Min(fall, 0.1*scale)/2,
 		leak:   30 * (q.limit() + fall/math.Max(r.lastT, 1)),
 	}}
 	prior := ratePrior(q)
@@ -91,7 +87,7 @@ func (r *running) fresh(q *Question, atPa float64) *fitted {
 	f.weigh(prior, len(r.steps))
 	// What the best curve cannot follow widens everything: first it is seen with
 	// the readings' own noise, then fitted again with the noise it deserves.
-	if m := f.excess(r.bins); m > 1 {
+	if m := f.excess(); m > 1 {
 		f.misfit = m
 		f.noise *= m
 		f.weigh(prior, len(r.steps))
@@ -105,52 +101,54 @@ const believed = 12
 
 // excess is the mean squared miss of the bins from the best curve over what
 // their noise explains, at least 1.
-func (f *fitted) excess(bins []bin) float64 {
-	dof := float64(len(bins) - f.best.n)
+func (f *fitted) excess() float64 {
+	dof := float64(len(f.bins) - f.best.n)
 	if dof < 3 {
 		return 1
 	}
 	sum := 0.0
-	for i := range bins {
-		w, y := bins[i].w, bins[i].meanY
-		if f.digits != nil {
-			w, y = f.digits[i].w, f.digits[i].y
-		}
-		miss := y - f.best.value(&f.d.rows[i])
+	for i := range f.bins {
+		w, y := f.seen(i)
+		miss := y - f.best.fitted(f, i)
 		sum += w * miss * miss
 	}
 	return math.Max(1, (sum/f.noise+believed)/(dof+believed))
 }
 
+// seen is the weight (1/Pa², nominal) and the value (Pa) of a bin.
+func (f *fitted) seen(i int) (w, y float64) {
+	if f.digits != nil {
+		return f.digits[i].w, f.digits[i].y
+	}
+	return f.bins[i].w, f.bins[i].meanY
+}
+
 // drop is how far below the best a node may lie and still be looked at.
 const drop = 12
+
+// lawsDiffer is the share of the pressure that must have gone before the law of
+// a leak matters to how two times of settling are told.
+const lawsDiffer = 0.03
 
 func (f *fitted) weigh(prior priorRate, steps int) {
 	all := make([]component, 0, len(nodes))
 	top := math.Inf(-1)
-	rough := make([]component, len(nodes))
-	for i := range nodes {
-		if c, ok := f.rough(&nodes[i], colLaminar, steps); ok {
-			rough[i] = c
-			top = math.Max(top, c.logZ)
-		} else {
-			rough[i].logZ = math.Inf(-1)
-		}
-	}
-	for i := range rough {
-		if rough[i].logZ > top-drop || i == 0 {
-			if c, ok := f.refined(&rough[i]); ok {
-				all = append(all, c)
+	rough := make([]component, 0, 2*len(nodes))
+	for _, law := range [...]int{colLaminar, colOrifice} {
+		for i := range nodes {
+			// The laws differ only where a good part of the pressure has gone.
+			if law == colOrifice && f.fell < lawsDiffer && len(nodes[i].settle) > 1 {
+				continue
+			}
+			if c, ok := f.rough(&nodes[i], law, steps); ok {
+				rough = append(rough, c)
+				top = math.Max(top, c.logZ)
 			}
 		}
 	}
-	// The other law where it can matter.
-	for i, n := 0, len(all); i < n; i++ {
-		if all[i].logZ < top-4 {
-			continue
-		}
-		if c, ok := f.rough(all[i].of, colOrifice, steps); ok {
-			if c, ok = f.refined(&c); ok {
+	for i := range rough {
+		if rough[i].logZ > top-drop || rough[i].settle == 0 {
+			if c, ok := f.refined(&rough[i]); ok {
 				all = append(all, c)
 			}
 		}
@@ -162,7 +160,20 @@ func (f *fitted) weigh(prior priorRate, steps int) {
 		c.cov = c.system.inverse()
 		c.weight = c.logZ + prior.evidence(c)
 		top = math.Max(top, c.weight)
-		f.score(c)
+	}
+	better := math.Inf(-1)
+	for i := range all {
+		c := &all[i]
+		if c.weight > top-worthPolish {
+			f.polish(c)
+			c.cov = c.system.inverse()
+			c.weight = c.logZ + prior.evidence(c)
+		}
+		better = math.Max(better, c.weight)
+	}
+	top = better
+	for i := range all {
+		f.score(&all[i])
 	}
 	sum := 0.0
 	for i := range all {
@@ -227,13 +238,19 @@ func (f *fitted) close(c *component, steps int) {
 	c.n++
 }
 
+// Real creep has more times than a fit: whatever settles may settle a little at
+// these times of the grid too, up to a share (one standard deviation) of what is seen.
+var unseen = [...]int{2, 7, 12}
+
+const unseenShare = 0.1
+
 // refined lets each time lie anywhere within its cell of the grid.
 func (f *fitted) refined(rough *component) (component, bool) {
 	c := *rough
 	if c.settle == 0 {
 		return c, true
 	}
-	steps := c.n - 2 - c.settle
+	steps := c.n - 2 - c.settle // rough has nothing else
 	amp := c.mean
 	c.n = 1 + c.settle
 	for i, col := range c.of.settle {
@@ -244,6 +261,14 @@ func (f *fitted) refined(rough *component) (component, bool) {
 		c.n++
 	}
 	c.settle = c.n - 1
+	for _, k := range unseen {
+		total := 0.0
+		for i := range c.of.settle {
+			total += math.Abs(amp[1+i])
+		}
+		c.cols[c.n], c.sd[c.n] = colExp+k, unseenShare*total+1e-9
+		c.n++
+	}
 	f.close(&c, steps)
 	return c, f.solve(&c)
 }
@@ -253,14 +278,25 @@ func (f *fitted) refined(rough *component) (component, bool) {
 func (f *fitted) solve(c *component) bool {
 	m := &c.system
 	*m = small{n: c.n}
-	prior := 1.0
 	for i := range c.n {
 		gi := &f.d.gram[c.cols[i]]
 		for j := range i + 1 {
 			m.a[i][j] = gi[c.cols[j]] / f.noise
 		}
-		m.a[i][i] += 1 / (c.sd[i] * c.sd[i])
 		m.b[i] = gi[colY] / f.noise
+	}
+	return c.finish()
+}
+
+// finish adds the priors to the sums in c.system and solves them.
+func (c *component) finish() bool {
+	m := &c.system
+	prior, away := 1.0, 0.0
+	for i := range c.n {
+		tight := 1 / (c.sd[i] * c.sd[i])
+		m.a[i][i] += tight
+		m.b[i] += c.centre[i] * tight
+		away += c.centre[i] * c.centre[i] * tight
 		prior *= c.sd[i]
 	}
 	det, ok := m.factor()
@@ -268,7 +304,7 @@ func (f *fitted) solve(c *component) bool {
 		return false
 	}
 	m.solve()
-	explained := 0.0
+	explained := -away
 	for i := range c.n {
 		explained += m.b[i] * m.x[i]
 	}
@@ -292,14 +328,10 @@ func (f *fitted) falling() []gauss {
 	}
 	out := make([]gauss, 0, len(f.parts))
 	for i := range f.parts {
+		var x [most]float64
 		c := &f.parts[i]
-		loss, v := -c.value(&row), 0.0
-		for j := range c.n {
-			for k := range c.n {
-				v += row[c.cols[j]] * c.cov[j][k] * row[c.cols[k]]
-			}
-		}
-		out = append(out, gauss{c.weight, loss, math.Sqrt(v)})
+		c.slopes(&row, f.d.endT, &x)
+		out = append(out, gauss{c.weight, -c.dot(&x), math.Sqrt(c.spread(&x))})
 	}
 	return out
 }
@@ -311,7 +343,9 @@ func (f *fitted) settlingAt(t float64) float64 {
 	settleSlopes(t, &row)
 	loss := 0.0
 	for i := range f.parts {
-		loss -= f.parts[i].weight * f.parts[i].value(&row)
+		var x [most]float64
+		f.parts[i].slopes(&row, t, &x)
+		loss -= f.parts[i].weight * f.parts[i].dot(&x)
 	}
 	return loss
 }

@@ -18,14 +18,11 @@ func (f *fitted) outlook(t float64) outlook {
 			continue
 		}
 		r, vr := c.rate()
-		y := c.value(&row)
-		vy, cov := 0.0, 0.0
+		var x [most]float64
+		c.row(&row, t, &x)
+		y, vy, cov := c.dot(&x), c.spread(&x), 0.0
 		for j := range c.n {
-			xj := row[c.cols[j]]
-			cov += c.cov[j][c.leak] * xj
-			for k := range c.n {
-				vy += xj * c.cov[j][k] * row[c.cols[k]]
-			}
+			cov += c.cov[j][c.leak] * x[j]
 		}
 		parts = append(parts, part{c.weight, r, y})
 		o.rate += c.weight * r

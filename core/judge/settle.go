@@ -52,7 +52,13 @@ func (c *component) fallToE() float64 {
 			if c.cols[i] >= colCreep {
 				continue
 			}
-			tau := taus[(c.cols[i]-colExp)%tauCount]
+			k := (c.cols[i] - colExp) % tauCount
+			tau := taus[k]
+			for j, col := range c.of.settle {
+				if col == colExp+k && c.tau[j] > 0 {
+					tau = c.tau[j]
+				}
+			}
 			e := math.Exp(-t / tau)
 			if c.cols[i] >= colExpD {
 				e *= t / tau

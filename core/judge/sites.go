@@ -67,22 +67,27 @@ func inside(low, high, u, sigma float64) float64 {
 func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps int) []site {
 	sites := make([]site, len(r.bins))
 	m := ref.n
+	rows := make([][most]float64, len(r.bins))
+	for b := range rows {
+		ref.row(&d.rows[b], r.bins[b].meanT, &rows[b])
+	}
 	for range sweeps {
 		// What all sites together say, around the reference's own columns.
 		var s small
 		s.n = m
 		for i := range m {
 			s.a[i][i] = 1 / (ref.sd[i] * ref.sd[i])
+			s.b[i] = ref.centre[i] * s.a[i][i]
 		}
-		for b := range d.rows {
+		for b := range rows {
 			w := sites[b].w
 			if w <= 0 {
 				continue
 			}
 			for i := range m {
-				wx := w * d.rows[b][ref.cols[i]]
+				wx := w * rows[b][i]
 				for j := range i + 1 {
-					s.a[i][j] += wx * d.rows[b][ref.cols[j]]
+					s.a[i][j] += wx * rows[b][j]
 				}
 				s.b[i] += wx * sites[b].y
 			}
@@ -92,18 +97,18 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 		}
 		s.solve()
 		cov, mean := s.inverse(), s.x
-		for b := range d.rows {
-			row := &d.rows[b]
+		for b := range rows {
+			row := &rows[b]
 			var cx [most]float64
 			at, variance := 0.0, 0.0
 			for i := range m {
 				for j := range m {
-					cx[i] += cov[i][j] * row[ref.cols[j]]
+					cx[i] += cov[i][j] * row[j]
 				}
-				at += mean[i] * row[ref.cols[i]]
+				at += mean[i] * row[i]
 			}
 			for i := range m {
-				variance += row[ref.cols[i]] * cx[i]
+				variance += row[i] * cx[i]
 			}
 			old := sites[b]
 			rest := 1/variance - old.w // the cavity: what all others say of this bin
@@ -111,7 +116,7 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 				continue
 			}
 			cavity := (at/variance - old.w*old.y) / rest
-			slope := r.slope(ref, d, b)
+			slope := r.slope(ref, rows, b)
 			now := r.bins[b].site(cavity, 1/rest, sigma, r.gauge.DigitalPa, slope)
 			dw := now.w - old.w
 			sites[b] = now
@@ -135,13 +140,13 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 }
 
 // slope is a curve's own slope about a bin, Pa/s.
-func (r *running) slope(c *component, d *design, b int) float64 {
-	lo, hi := max(0, b-1), min(len(d.rows)-1, b+1)
+func (r *running) slope(c *component, rows [][most]float64, b int) float64 {
+	lo, hi := max(0, b-1), min(len(rows)-1, b+1)
 	dt := r.bins[hi].meanT - r.bins[lo].meanT
 	if dt <= 0 {
 		return 0
 	}
-	return (c.value(&d.rows[hi]) - c.value(&d.rows[lo])) / dt
+	return (c.dot(&rows[hi]) - c.dot(&rows[lo])) / dt
 }
 
 // site matches the moments of the bin's likelihood times the cavity (mean and

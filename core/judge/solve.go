@@ -3,8 +3,8 @@ package judge
 import "math"
 
 // most is the columns in the largest node: constant, two times with derivatives,
-// steps, leak.
-const most = 6 + mostSteps
+// what is unseen of creep, steps, leak.
+const most = 6 + len(unseen) + mostSteps
 
 // small is a dense symmetric system of at most `most` unknowns, kept on the
 // stack: it is solved some hundred times for one answer.
