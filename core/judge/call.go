@@ -10,11 +10,12 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = 0.98
-	sureTight    = 0.98
+	sureLeaking  = 0.96
+	sureTight    = 0.97
 	leastReading = 4
 	leastHoldS   = 10.0
-	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
+	earlyS       = 40.0 // until then a leaking call wants more: everything still settles
+	restsSure    = 0.8  // that the whole fall is within the allowance, for tight
 )
 
 // A call made while watching is made with a little to spare, so that the whole
@@ -60,10 +61,11 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 		return v, true
 	}
 	firm := 1 - firmSpare
+	early := math.Min(1, r.lastT/earlyS)
 	switch {
-	case v.leaking >= sureLeaking:
+	case v.leaking >= 1-(1-sureLeaking)*early:
 		v.call = Leaking
-		v.firm = v.leaking >= 1-(1-sureLeaking)*firm
+		v.firm = v.leaking >= 1-(1-sureLeaking)*early*firm
 	case v.leaking <= 1-sureTight && v.rests >= restsSure:
 		v.call = Tight
 		v.firm = v.leaking <= (1-sureTight)*firm

@@ -21,7 +21,6 @@ type component struct {
 	leak   int // index of the leak: the last
 	mean   [most]float64
 	cov    [most][most]float64 // of the components kept
-	system small               // factored; cov is its inverse
 	fits   float64             // log-likelihood at the best point, but for what all share
 	logZ   float64             // evidence, the rate's own prior flat with density 1 per Pa/s
 	weight float64             // posterior, the rate's prior included
@@ -36,7 +35,6 @@ func (c *component) fitsStill() float64 {
 	r, v := c.rate()
 	return c.fits - r*r/(2*v)
 }
-
 
 // spreads are the prior standard deviations of the linear parameters, Pa and Pa/s.
 type spreads struct{ level, settle, leak float64 }
@@ -78,20 +76,21 @@ func (r *running) fresh(q *Question, atPa float64) *fitted {
 		sigma := digitNoise(f.noise * digitalSigma * digitalSigma)
 		f.noise = math.Max(f.noise, 1/(12*digitalSigma*digitalSigma))
 		if sigma < dithered && !r.warm {
-			f.weigh(prior, len(r.steps))
+			f.gather(prior, len(r.steps), &r.room)
 			f.digits = r.readFigures(&f.best, d, sigma*digit, 2)
 			d.reweigh(f.digits)
 			f.noise = 1
 		}
 	}
-	f.weigh(prior, len(r.steps))
+	f.gather(prior, len(r.steps), &r.room)
 	// What the best curve cannot follow widens everything: first it is seen with
 	// the readings' own noise, then fitted again with the noise it deserves.
 	if m := f.excess(); m > 1 {
 		f.misfit = m
 		f.noise *= m
-		f.weigh(prior, len(r.steps))
+		f.gather(prior, len(r.steps), &r.room)
 	}
+	f.weigh(prior, &r.room)
 	return f
 }
 
@@ -130,69 +129,97 @@ const drop = 12
 // a leak matters to how two times of settling are told.
 const lawsDiffer = 0.03
 
-func (f *fitted) weigh(prior priorRate, steps int) {
-	all := make([]component, 0, len(nodes))
+// sketch is a node fitted at its grid times, before it is refined.
+type sketch struct {
+	of   *node
+	law  int
+	amp  [2]float64
+	logZ float64
+}
+
+// workspace is kept between looks, so that a look leaves no litter.
+type workspace struct {
+	sketches []sketch
+	all      []component
+}
+
+// gather fits every node that is worth it, and the best of them well.
+func (f *fitted) gather(prior priorRate, steps int, room *workspace) {
 	top := math.Inf(-1)
-	rough := make([]component, 0, 2*len(nodes))
+	sketches := room.sketches[:0]
 	for _, law := range [...]int{colLaminar, colOrifice} {
 		for i := range nodes {
 			// The laws differ only where a good part of the pressure has gone.
 			if law == colOrifice && f.fell < lawsDiffer && len(nodes[i].settle) > 1 {
 				continue
 			}
-			if c, ok := f.rough(&nodes[i], law, steps); ok {
-				rough = append(rough, c)
-				top = math.Max(top, c.logZ)
+			if k, ok := f.sketch(&nodes[i], law, steps); ok {
+				sketches = append(sketches, k)
+				top = math.Max(top, k.logZ)
 			}
 		}
 	}
-	for i := range rough {
-		if rough[i].logZ > top-drop || rough[i].settle == 0 {
-			if c, ok := f.refined(&rough[i]); ok {
-				all = append(all, c)
-			}
+	all := room.all[:0]
+	best := -1
+	for i := range sketches {
+		k := &sketches[i]
+		if k.logZ < top-drop && len(k.of.settle) > 0 {
+			continue
 		}
-	}
-	f.scores = [4]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1), math.Inf(-1)}
-	top = math.Inf(-1)
-	for i := range all {
-		c := &all[i]
-		c.cov = c.system.inverse()
+		all = append(all, component{})
+		c := &all[len(all)-1]
+		if !f.refine(c, k, steps) {
+			all = all[:len(all)-1]
+			continue
+		}
 		c.weight = c.logZ + prior.evidence(c)
-		top = math.Max(top, c.weight)
+		if best < 0 || c.weight > all[best].weight {
+			best = len(all) - 1
+		}
 	}
-	better := math.Inf(-1)
+	room.sketches, room.all = sketches, all
+	f.best = all[best]
+	f.polish(&f.best)
+}
+
+// weigh polishes what was gathered and shares out the weight.
+func (f *fitted) weigh(prior priorRate, room *workspace) {
+	all := room.all
+	// A node cannot be compared before it is polished: the first few of each law
+	// are, and then whatever comes near the best.
+	sort.SliceStable(all, func(i, j int) bool { return all[i].weight > all[j].weight })
+	top := math.Inf(-1)
+	tried := map[int]int{}
 	for i := range all {
 		c := &all[i]
-		if c.weight > top-worthPolish {
-			f.polish(c)
-			c.cov = c.system.inverse()
+		if tried[c.law]++; tried[c.law] > firstFew && c.weight < top-worthPolish {
+			continue
+		}
+		if f.polish(c) {
 			c.weight = c.logZ + prior.evidence(c)
 		}
-		better = math.Max(better, c.weight)
+		top = math.Max(top, c.weight)
 	}
-	top = better
-	for i := range all {
-		f.score(&all[i])
-	}
+	f.scores = [4]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1), math.Inf(-1)}
 	sum := 0.0
 	for i := range all {
+		f.score(&all[i])
 		all[i].weight = math.Exp(all[i].weight - top)
 		sum += all[i].weight
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].weight > all[j].weight })
+	f.parts = f.parts[:0]
 	kept := 0.0
 	for i := range all {
-		if all[i].weight < 1e-3*sum && i > 0 {
-			all = all[:i]
-			break
+		if c := &all[i]; c.weight >= 1e-3*sum {
+			f.parts = append(f.parts, *c)
+			kept += c.weight
 		}
-		kept += all[i].weight
 	}
-	for i := range all {
-		all[i].weight /= kept
+	sort.SliceStable(f.parts, func(i, j int) bool { return f.parts[i].weight > f.parts[j].weight })
+	for i := range f.parts {
+		f.parts[i].weight /= kept
 	}
-	f.parts, f.best = all, all[0]
+	f.best = f.parts[0]
 }
 
 // dearer is what a leak must gain in log-likelihood to be named.
@@ -216,8 +243,8 @@ func (f *fitted) score(c *component) {
 	}
 }
 
-// rough fits a node's amplitudes at its grid times.
-func (f *fitted) rough(n *node, law, steps int) (component, bool) {
+// sketch fits a node's amplitudes at its grid times.
+func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
 	c := component{of: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
 	c.cols[0], c.sd[0] = colConst, f.spread.level
 	copy(c.cols[1:], n.settle)
@@ -225,7 +252,11 @@ func (f *fitted) rough(n *node, law, steps int) (component, bool) {
 		c.sd[1+i] = f.spread.settle
 	}
 	f.close(&c, steps)
-	return c, f.solve(&c)
+	var m small
+	ok := f.solve(&c, &m)
+	k := sketch{of: n, law: law, logZ: c.logZ}
+	copy(k.amp[:len(n.settle)], c.mean[1:])
+	return k, ok
 }
 
 // close adds the steps and the leak.
@@ -239,45 +270,48 @@ func (f *fitted) close(c *component, steps int) {
 }
 
 // Real creep has more times than a fit: whatever settles may settle a little at
-// these times of the grid too, up to a share (one standard deviation) of what is seen.
-var unseen = [...]int{2, 7, 12}
+// these times (s) too, up to a share (one standard deviation) of what is seen.
+var Unseen = [...]float64{3.5, 20, 105}
 
-const unseenShare = 0.1
+// UnseenShare is that share.
+const UnseenShare = 0.1
 
-// refined lets each time lie anywhere within its cell of the grid.
-func (f *fitted) refined(rough *component) (component, bool) {
-	c := *rough
-	if c.settle == 0 {
-		return c, true
-	}
-	steps := c.n - 2 - c.settle // rough has nothing else
-	amp := c.mean
-	c.n = 1 + c.settle
-	for i, col := range c.of.settle {
-		if col >= colExpD {
-			continue
-		}
-		c.cols[c.n], c.sd[c.n] = col-colExp+colExpD, math.Max(math.Abs(amp[1+i]), 1e-9)*halfStep/math.Sqrt(3)
+// refine lets each time lie anywhere within its cell of the grid.
+func (f *fitted) refine(c *component, k *sketch, steps int) bool {
+	c.of, c.law, c.slow = k.of, k.law, len(k.of.settle)
+	c.cols[0], c.sd[0], c.n = colConst, f.spread.level, 1
+	total := 0.0
+	for i, col := range k.of.settle {
+		c.cols[c.n], c.sd[c.n] = col, f.spread.settle
+		total += math.Abs(k.amp[i])
 		c.n++
+	}
+	for i, col := range k.of.settle {
+		if col < colExpD {
+			c.cols[c.n], c.sd[c.n] = col-colExp+colExpD, math.Max(math.Abs(k.amp[i]), 1e-9)*halfStep/math.Sqrt(3)
+			c.n++
+		}
 	}
 	c.settle = c.n - 1
-	for _, k := range unseen {
-		total := 0.0
-		for i := range c.of.settle {
-			total += math.Abs(amp[1+i])
+	if c.settle > 0 {
+		for u := range Unseen {
+			c.cols[c.n], c.sd[c.n] = colUnseen+u, UnseenShare*total+1e-9
+			c.n++
 		}
-		c.cols[c.n], c.sd[c.n] = colExp+k, unseenShare*total+1e-9
-		c.n++
 	}
-	f.close(&c, steps)
-	return c, f.solve(&c)
+	f.close(c, steps)
+	var m small
+	if !f.solve(c, &m) {
+		return false
+	}
+	m.inverse(&c.cov)
+	return true
 }
 
 // solve fits the node exactly: linear parameters with Gaussian priors, and the
 // evidence for it.
-func (f *fitted) solve(c *component) bool {
-	m := &c.system
-	*m = small{n: c.n}
+func (f *fitted) solve(c *component, m *small) bool {
+	m.n = c.n
 	for i := range c.n {
 		gi := &f.d.gram[c.cols[i]]
 		for j := range i + 1 {
@@ -285,12 +319,11 @@ func (f *fitted) solve(c *component) bool {
 		}
 		m.b[i] = gi[colY] / f.noise
 	}
-	return c.finish()
+	return c.finish(m)
 }
 
-// finish adds the priors to the sums in c.system and solves them.
-func (c *component) finish() bool {
-	m := &c.system
+// finish adds the priors to the sums in m and solves them.
+func (c *component) finish(m *small) bool {
 	prior, away := 1.0, 0.0
 	for i := range c.n {
 		tight := 1 / (c.sd[i] * c.sd[i])

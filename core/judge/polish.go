@@ -7,8 +7,9 @@ import "math"
 // readings can see.
 
 const (
-	worthPolish = 6.0 // natural logarithm below the best
-	polishes    = 2
+	worthPolish = 5.0 // natural logarithm below the best
+	polishes    = 3
+	firstFew    = 5 // of each law are polished whatever they weigh
 )
 
 // row fills the component's own columns from a full row at the same moment t.
@@ -70,8 +71,8 @@ func (c *component) spread(x *[most]float64) float64 {
 	return v
 }
 
-// polish moves the times of a settling node and fits it again.
-func (f *fitted) polish(c *component) {
+// polish moves the times of a settling node and fits it again, where that shows.
+func (f *fitted) polish(c *component) (moved bool) {
 	exps := 0
 	for _, col := range c.of.settle {
 		if col < colExpD {
@@ -79,9 +80,12 @@ func (f *fitted) polish(c *component) {
 		}
 	}
 	if exps == 0 {
-		return
+		return false
 	}
 	for range polishes {
+		if !c.bent(math.Sqrt(f.noise / f.d.gram[colConst][colConst])) {
+			return moved
+		}
 		p := *c
 		at := len(c.of.settle) + 1
 		for i, col := range c.of.settle {
@@ -92,17 +96,13 @@ func (f *fitted) polish(c *component) {
 			if p.tau[i] == 0 {
 				p.tau[i] = grid
 			}
-			if c.mean[1+i] != 0 {
-				move := c.mean[at] / c.mean[1+i]
-				p.tau[i] *= math.Exp(math.Max(-halfStep, math.Min(halfStep, move)))
-			}
+			p.tau[i] *= math.Exp(math.Max(-halfStep, math.Min(halfStep, c.move(i, at))))
 			p.tau[i] = math.Max(grid*math.Exp(-3*halfStep), math.Min(grid*math.Exp(3*halfStep), p.tau[i]))
-			amp := math.Max(math.Abs(c.mean[1+i]), 1e-9)
-			p.sd[at] = amp * halfStep / math.Sqrt(3)
+			p.sd[at] = math.Max(math.Abs(c.mean[1+i]), 1e-9) * halfStep / math.Sqrt(3)
 			p.centre[at] = c.mean[1+i] * math.Log(grid/p.tau[i])
 			at++
 		}
-		p.system = small{n: p.n}
+		m := small{n: p.n}
 		var x [most]float64
 		for b := range f.bins {
 			w, y := f.seen(b)
@@ -114,14 +114,42 @@ func (f *fitted) polish(c *component) {
 			for i := range p.n {
 				wx := w * x[i]
 				for j := range i + 1 {
-					p.system.a[i][j] += wx * x[j]
+					m.a[i][j] += wx * x[j]
 				}
-				p.system.b[i] += wx * y
+				m.b[i] += wx * y
 			}
 		}
-		if !p.finish() {
-			return
+		if !p.finish(&m) {
+			return moved
 		}
+		m.inverse(&p.cov)
 		*c = p
+		moved = true
 	}
+	return moved
+}
+
+// move is by how much (in ln τ) the readings want the i-th time moved, from its
+// derivative's coefficient, at index at.
+func (c *component) move(i, at int) float64 {
+	if c.mean[1+i] == 0 {
+		return 0
+	}
+	return c.mean[at] / c.mean[1+i]
+}
+
+// bent tells whether a move is so large that what a derivative leaves out (at
+// most 0.3·amplitude·move²) shows against the standard error of the level.
+func (c *component) bent(se float64) bool {
+	at := len(c.of.settle) + 1
+	for i, col := range c.of.settle {
+		if col >= colExpD {
+			continue
+		}
+		if m := c.move(i, at); 0.3*math.Abs(c.mean[1+i])*m*m > 0.3*se {
+			return true
+		}
+		at++
+	}
+	return false
 }

@@ -69,6 +69,7 @@ type running struct {
 	bins    []bin
 	full    design // of all bins but the last
 	fitted  *fitted
+	room    workspace
 	fittedN int // how many readings it was fitted to
 	n       int
 	lastT   float64 // since t0
@@ -103,7 +104,13 @@ func (r *running) take(t, y float64, how trace.How, fresh bool) {
 	if how == trace.Mark {
 		sigma = r.crossing(t, y)
 	}
-	if r.n > 1 && !fresh && how != trace.Mark {
+	r.n++
+	r.low, r.high = math.Min(r.low, y), math.Max(r.high, y)
+	if r.n > leastReading*2 && r.y0+y < gone*r.y0 {
+		r.lastT = t // nothing is left whose loss could be told
+		return
+	}
+	if r.n > 2 && !fresh && how != trace.Mark {
 		b := (y - 2*r.lastY + r.prevY) / sigma
 		r.bends += math.Min(b*b, mostBend)
 		r.bendsN++
@@ -117,10 +124,11 @@ func (r *running) take(t, y float64, how trace.How, fresh bool) {
 	if d := r.gauge.DigitalPa; d > 0 {
 		r.bins[last].show(t, int64(math.Round(y/d)))
 	}
-	r.low, r.high = math.Min(r.low, y), math.Max(r.high, y)
 	r.prevY, r.lastT, r.lastY = r.lastY, t, y
-	r.n++
 }
+
+// gone is the share of the pressure below which readings no longer tell a rate.
+const gone = 0.1
 
 // mostBend is the largest square of a second difference, in nominal variances,
 // that counts as noise: more is a fast settling.
@@ -134,7 +142,7 @@ func (r *running) crossing(t, y float64) float64 {
 		least = r.gauge.DigitalPa
 	}
 	slope := 0.0
-	if dt := t - r.lastT; r.n > 0 && dt > 0 {
+	if dt := t - r.lastT; r.n > 1 && dt > 0 {
 		slope = math.Abs(y-r.lastY) / dt
 	}
 	return math.Hypot(least, slope*crossingTimeS)

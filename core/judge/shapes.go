@@ -38,7 +38,8 @@ const (
 	colExp     = 1
 	colExpD    = colExp + tauCount
 	colCreep   = colExpD + tauCount
-	colStep    = colCreep + creeps
+	colUnseen  = colCreep + creeps
+	colStep    = colUnseen + len(Unseen)
 	colLaminar = colStep + mostSteps
 	colOrifice = colLaminar + 1
 	colY       = colOrifice + 1
@@ -61,6 +62,9 @@ func settleColumns(t float64, row *[columnsN]float64) {
 	for j := range creepTaus {
 		row[colCreep+j] = creep(j, t)
 	}
+	for k, tau := range Unseen {
+		row[colUnseen+k] = math.Exp(-t / tau)
+	}
 }
 
 // settleSlopes fills the derivatives by time of settleColumns, 1/s.
@@ -73,6 +77,9 @@ func settleSlopes(t float64, row *[columnsN]float64) {
 	}
 	for j, tau := range creepTaus {
 		row[colCreep+j] = -1 / (tau + t) / math.Log1p(600/tau)
+	}
+	for k, tau := range Unseen {
+		row[colUnseen+k] = -math.Exp(-t/tau) / tau
 	}
 }
 
@@ -116,7 +123,7 @@ func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 		if len(d.rows) == 0 {
 			d.drive[k] = rel
 		}
-		d.loss[k] += (d.drive[k] + rel) / 2 * (b.meanT - d.endT)
+		d.loss[k] += between(d.drive[k], rel) * (b.meanT - d.endT)
 		d.drive[k] = rel
 		row[colLaminar+k] = -d.loss[k]
 	}
@@ -124,6 +131,14 @@ func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	row[colY] = b.meanY
 	d.gram.add(&row, b.w)
 	d.rows = append(d.rows, row)
+}
+
+// between is the mean of a drive that falls from a to b as an exponential does.
+func between(a, b float64) float64 {
+	if x := b / a; x > 0 && math.Abs(x-1) > 0.01 {
+		return (b - a) / math.Log(x)
+	}
+	return (a + b) / 2
 }
 
 // build brings the kept sums up to the last full bin and gives them with the
@@ -179,7 +194,7 @@ type node struct {
 // nodes lists every way to settle, from not at all to two times; a log creep
 // stands beside them with less weight.
 var nodes = func() []node {
-	out := []node{{nil, math.Log(0.15), 0}}
+	out := []node{{nil, math.Log(0.2), 0}}
 	each := func(share float64, params float64, sets ...[]int) {
 		for _, s := range sets {
 			out = append(out, node{s, math.Log(share / float64(len(sets))), params})
@@ -201,7 +216,7 @@ var nodes = func() []node {
 		}
 	}
 	each(0.35, 2, one...)
-	each(0.4, 4, two...)
+	each(0.35, 4, two...)
 	each(0.05, 2, logs...)
 	each(0.05, 4, both...)
 	return out

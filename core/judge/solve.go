@@ -4,7 +4,7 @@ import "math"
 
 // most is the columns in the largest node: constant, two times with derivatives,
 // what is unseen of creep, steps, leak.
-const most = 6 + len(unseen) + mostSteps
+const most = 6 + len(Unseen) + mostSteps
 
 // small is a dense symmetric system of at most `most` unknowns, kept on the
 // stack: it is solved some hundred times for one answer.
@@ -56,19 +56,28 @@ func (s *small) solve() {
 	}
 }
 
-// inverse gives a⁻¹.
-func (s *small) inverse() (inv [most][most]float64) {
-	keepB, keepX := s.b, s.x
+// inverse fills inv with a⁻¹, from the factor.
+func (s *small) inverse(inv *[most][most]float64) {
+	var l [most][most]float64 // the factor's own inverse
 	for j := range s.n {
-		s.b = [most]float64{}
-		s.b[j] = 1
-		s.solve()
-		for i := range s.n {
-			inv[i][j] = s.x[i]
+		l[j][j] = 1 / s.a[j][j]
+		for i := j + 1; i < s.n; i++ {
+			v := 0.0
+			for k := j; k < i; k++ {
+				v -= s.a[i][k] * l[k][j]
+			}
+			l[i][j] = v / s.a[i][i]
 		}
 	}
-	s.b, s.x = keepB, keepX
-	return inv
+	for i := range s.n {
+		for j := range i + 1 {
+			v := 0.0
+			for k := i; k < s.n; k++ {
+				v += l[k][i] * l[k][j]
+			}
+			inv[i][j], inv[j][i] = v, v
+		}
+	}
 }
 
 // normalCDF is Φ.

@@ -111,7 +111,7 @@ func roll(rng *rand.Rand, seed uint64, ratio float64) *Hold {
 	span := math.Abs(h.AtPa)
 	h.LimitPa = span * between(0.003, 0.04) / 60
 	h.RatePa = ratio * h.LimitPa
-	count := []int{0, 1, 1, 2, 2, 2, 3, 3, 3, 4}[rng.IntN(10)]
+	count := []int{0, 0, 1, 1, 2, 2, 2, 3, 3, 4}[rng.IntN(10)]
 	total := span * between(0.01, 0.08)
 	switch {
 	case count == 4: // as long hoses creep, the pumped air cooling beside it

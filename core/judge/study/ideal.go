@@ -4,6 +4,9 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/mat"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/physics"
 )
 
 // An ideal observer knows the law of the leak, the form of the creep and the
@@ -14,10 +17,14 @@ const idealZ = 1.6449
 
 // information walks along the readings of a hold (their planned moments) and
 // hands the standard error of the rate (Pa/s) at a spread of moments.
-func (h *Hold) information(until float64, tell func(t, sd float64) bool) {
-	n := 2 // level, rate
-	for range h.Creeps {
-		n += 2
+func (h *Hold) information(until float64, full bool, tell func(t, sd float64) bool) {
+	n := 2 + 2*len(h.Creeps) // level, rate, creep
+	if full && len(h.Creeps) > 0 {
+		n += len(judge.Unseen)
+	}
+	creepN := n // what follows is the law
+	if full {
+		n++
 	}
 	info := mat.NewSymDense(n, nil)
 	// Nobody is wholly ignorant: a level within a tenth and creep within the pressure.
@@ -27,9 +34,24 @@ func (h *Hold) information(until float64, tell func(t, sd float64) bool) {
 		info.SetSym(2+2*i, 2+2*i, 1/(span*span))
 		info.SetSym(3+2*i, 3+2*i, 1/(9*c.tauS*c.tauS))
 	}
+	total := 0.0
+	for _, c := range h.Creeps {
+		total += c.fallPa
+	}
+	if full {
+		info.SetSym(creepN, creepN, 4) // anywhere between the two laws
+	}
+	for k := 2 + 2*len(h.Creeps); k < creepN; k++ {
+		info.SetSym(k, k, 1/math.Pow(judge.UnseenShare*total, 2))
+	}
 	row := make([]float64, n)
-	loss, last := 0.0, 0.0
-	full := h.Law.Drive(h.AtPa, h.Ambient)
+	loss, other, last := 0.0, 0.0, 0.0
+	notLaw := physics.Orifice
+	if h.Law == physics.Orifice {
+		notLaw = physics.Laminar
+	}
+	notStart := notLaw.Drive(h.AtPa, h.Ambient)
+	start := h.Law.Drive(h.AtPa, h.Ambient)
 	next := 0.0
 	every := h.EveryS
 	sharp := 0.0
@@ -40,7 +62,8 @@ func (h *Hold) information(until float64, tell func(t, sd float64) bool) {
 	add := func(t, v float64) {
 		for s := last; s < t; {
 			e := math.Min(curveS, t-s)
-			loss += e * h.Law.Drive(h.truth(s+e/2), h.Ambient) / full
+			loss += e * h.Law.Drive(h.truth(s+e/2), h.Ambient) / start
+			other += e * notLaw.Drive(h.truth(s+e/2), h.Ambient) / notStart
 			s += e
 		}
 		last = t
@@ -56,6 +79,12 @@ func (h *Hold) information(until float64, tell func(t, sd float64) bool) {
 				e := math.Exp(-t / c.tauS)
 				row[2+2*i], row[3+2*i] = e, c.fallPa*t/(c.tauS*c.tauS)*e
 			}
+		}
+		if full {
+			row[creepN] = -h.RatePa * (other - loss)
+		}
+		for k := 2 + 2*len(h.Creeps); k < creepN; k++ {
+			row[k] = math.Exp(-t / judge.Unseen[k-2-2*len(h.Creeps)])
 		}
 		for i := range n {
 			for j := i; j < n; j++ {
@@ -101,7 +130,7 @@ func (h *Hold) information(until float64, tell func(t, sd float64) bool) {
 // ideal is when an ideal observer tells a rate so far from the limit.
 func (h *Hold) ideal(apart float64) float64 {
 	when := math.Inf(1)
-	h.information(longestS, func(t, sd float64) bool {
+	h.information(longestS, false, func(t, sd float64) bool {
 		// Nobody calls on three readings, nor within ten seconds.
 		if t < 10 || t < 3*h.EveryS || apart < idealZ*sd {
 			return true
@@ -112,9 +141,10 @@ func (h *Hold) ideal(apart float64) float64 {
 	return when
 }
 
-// bound is the Cramér–Rao bound of the rate, Pa/s, at a time.
-func (h *Hold) bound(at float64) float64 {
+// bound is the Cramér–Rao bound of the rate, Pa/s, at a time: of the true form,
+// or of the full model, in which creep may have a little more at other times.
+func (h *Hold) bound(at float64, full bool) float64 {
 	last := math.Inf(1)
-	h.information(at, func(t, sd float64) bool { last = sd; return true })
+	h.information(at, full, func(t, sd float64) bool { last = sd; return true })
 	return last
 }

@@ -23,7 +23,8 @@ type Result struct {
 	IdealS  float64
 	HoldS   float64
 	Rate    judge.Interval // over the allowance, at the full hold
-	BoundSD float64        // the Cramér–Rao bound, over the allowance
+	BoundSD float64        // the Cramér–Rao bound of the true form, over the allowance
+	FullSD  float64        // the same of the full model
 	Shape   judge.Shape
 	Schools [len(SchoolMinutes)]bool // passed
 }
@@ -69,7 +70,7 @@ func play(h *Hold, looks float64) Result {
 		res.Rate = judge.Interval{Value: rep.RateKPaPerMin.Value / perMin, Low: rep.RateKPaPerMin.Low / perMin, High: rep.RateKPaPerMin.High / perMin}
 	}
 	res.Shape = rep.Shape
-	res.BoundSD = h.bound(h.HoldS) / h.LimitPa
+	res.BoundSD, res.FullSD = h.bound(h.HoldS, false)/h.LimitPa, h.bound(h.HoldS, true)/h.LimitPa
 	for k, minutes := range SchoolMinutes {
 		first := readings[0]
 		for _, r := range readings {

@@ -59,7 +59,8 @@ func Print(w io.Writer, all []Result) {
 	groups := func(title string, of func(*Result) string, keep func(*Result) bool) {
 		type sums struct {
 			n, covered, narrow, wrong, far, twice int
-			err, width                            float64
+			err, width, full, abs, absFull        float64
+			meds                                  []float64
 		}
 		by := map[string]*sums{}
 		var names []string
@@ -79,7 +80,12 @@ func Print(w io.Writer, all []Result) {
 			s.covered += b2i(r.Rate.Low <= r.Ratio && r.Ratio <= r.Rate.High)
 			s.wrong += b2i(r.Wrong())
 			z := (r.Rate.Value - r.Ratio) / r.BoundSD
-			s.err += math.Min(z*z, 100)
+			s.err += math.Min(z*z, 400)
+			zf := (r.Rate.Value - r.Ratio) / r.FullSD
+			s.full += math.Min(zf*zf, 400)
+			s.abs += (r.Rate.Value - r.Ratio) * (r.Rate.Value - r.Ratio)
+			s.absFull += r.FullSD * r.FullSD
+			s.meds = append(s.meds, math.Abs(zf)/0.6745)
 			s.width += (r.Rate.High - r.Rate.Low) / r.BoundSD / 3.92
 			if r.Ratio <= 0.5 || r.Ratio >= 2 {
 				s.far++
@@ -87,10 +93,11 @@ func Print(w io.Writer, all []Result) {
 			}
 		}
 		sort.Strings(names)
-		fmt.Fprintf(w, "\n%-28s %5s %8s %8s %9s %7s %7s\n", title, "n", "covered", "error/σ", "width/σ", "wrong", "in 2×")
+		fmt.Fprintf(w, "\n%-28s %5s %8s %8s %8s %8s %8s %9s %7s %7s\n", title, "n", "covered", "err/full", "median", "abs", "error/σ", "width/σ", "wrong", "in 2×")
 		for _, k := range names {
 			s := by[k]
-			fmt.Fprintf(w, "%-28s %5d %7.1f%% %8.2f %9.2f %6.1f%% %6.1f%%\n", k, s.n, pc(s.covered, s.n), math.Sqrt(s.err/float64(s.n)), s.width/float64(s.n), pc(s.wrong, s.n), pc(s.twice, s.far))
+			sort.Float64s(s.meds)
+			fmt.Fprintf(w, "%-28s %5d %7.1f%% %8.2f %8.2f %8.2f %8.2f %9.2f %6.1f%% %6.1f%%\n", k, s.n, pc(s.covered, s.n), math.Sqrt(s.full/float64(s.n)), s.meds[len(s.meds)/2], math.Sqrt(s.abs/s.absFull), math.Sqrt(s.err/float64(s.n)), s.width/float64(s.n), pc(s.wrong, s.n), pc(s.twice, s.far))
 		}
 	}
 	every := func(*Result) bool { return true }
