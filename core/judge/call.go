@@ -10,11 +10,11 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = 0.96
+	sureLeaking  = 0.955
 	sureTight    = 0.97
 	leastReading = 4
 	leastHoldS   = 10.0
-	earlyS       = 40.0 // until then a leaking call wants more: everything still settles
+	earlyS       = 80.0 // until then a leaking call wants more: everything still settles
 	restsSure    = 0.8  // that the whole fall is within the allowance, for tight
 )
 
@@ -51,7 +51,9 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	if r.n < 3 || r.lastT <= 0 || math.Abs(v.at) < 500 {
 		return v, false
 	}
-	v.f = r.fit(q, r.sign*v.at)
+	if v.f = r.fit(q, r.sign*v.at); v.f == nil {
+		return v, false
+	}
 	prior := ratePrior(q)
 	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.doubt(q)+v.limitDoubt(q))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)

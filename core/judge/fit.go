@@ -3,6 +3,8 @@ package judge
 import (
 	"math"
 	"sort"
+
+	"idlehiss/core/trace"
 )
 
 // component is one node fitted, always with a leak: a Gaussian over its columns,
@@ -45,6 +47,7 @@ type fitted struct {
 	parts  []component // by weight, weights summing to 1
 	best   component   // the best of them
 	scores [4]float64  // penalised log-likelihood of tight, settling, leak, settling+leak
+	bare   [4]float64  // the same without the penalty
 	settle *component  // the best fit that settles, without a leak
 	noise  float64     // variance of a reading over its nominal one
 	misfit float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
@@ -52,9 +55,12 @@ type fitted struct {
 	digits []site // what figures say, where they are read as intervals
 	spread spreads
 	fell   float64 // share of the test pressure
+	scale  float64 // the test pressure, Pa
+	n      float64 // readings
 }
 
 // fit weighs every node; asked again without a new reading it answers the same.
+// It is nil where there is nothing to fit.
 func (r *running) fit(q *Question, atPa float64) *fitted {
 	if r.fitted == nil || r.fittedN != r.n {
 		r.fitted, r.fittedN = r.fresh(q, atPa), r.n
@@ -66,29 +72,35 @@ func (r *running) fresh(q *Question, atPa float64) *fitted {
 	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
 	fall := r.high - r.low
-	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, spread: spreads{
+	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, scale: scale, n: float64(r.n), spread: spreads{
 		level:  0.02*scale + 3*r.gauge.readSigma(),
 		settle: 0.04*scale + math.Min(fall, 0.1*scale)/2,
 		leak:   30 * (q.limit() + fall/math.Max(r.lastT, 1)),
 	}}
 	prior := ratePrior(q)
 	if digit := r.gauge.DigitalPa; digit > 0 {
-		sigma := digitNoise(f.noise * digitalSigma * digitalSigma)
+		sigma := digitNoise(f.noise*digitalSigma*digitalSigma, fall/digit)
 		f.noise = math.Max(f.noise, 1/(12*digitalSigma*digitalSigma))
 		if sigma < dithered && !r.warm {
-			f.gather(prior, len(r.steps), &r.room)
-			f.digits = r.readFigures(&f.best, d, sigma*digit, 2)
+			if !f.gather(prior, len(r.steps), &r.room) {
+				return nil
+			}
+			f.digits = r.readFigures(&f.best, d, doubtNoise*sigma*digit, 2)
 			d.reweigh(f.digits)
 			f.noise = 1
 		}
 	}
-	f.gather(prior, len(r.steps), &r.room)
+	if !f.gather(prior, len(r.steps), &r.room) {
+		return nil
+	}
 	// What the best curve cannot follow widens everything: first it is seen with
 	// the readings' own noise, then fitted again with the noise it deserves.
 	if m := f.excess(); m > 1 {
 		f.misfit = m
 		f.noise *= m
-		f.gather(prior, len(r.steps), &r.room)
+		if !f.gather(prior, len(r.steps), &r.room) {
+			return nil
+		}
 	}
 	f.weigh(prior, &r.room)
 	return f
@@ -143,14 +155,16 @@ type workspace struct {
 	all      []component
 }
 
-// gather fits every node that is worth it, and the best of them well.
-func (f *fitted) gather(prior priorRate, steps int, room *workspace) {
+// gather fits every node that is worth it, and the best of them well. It fails
+// only where the readings lie beyond what numbers can hold.
+func (f *fitted) gather(prior priorRate, steps int, room *workspace) bool {
 	top := math.Inf(-1)
 	sketches := room.sketches[:0]
-	for _, law := range [...]int{colLaminar, colOrifice} {
+	for law := colLaminar; law < colY; law++ {
 		for i := range nodes {
-			// The laws differ only where a good part of the pressure has gone.
-			if law == colOrifice && f.fell < lawsDiffer && len(nodes[i].settle) > 1 {
+			// The laws differ only where a good part of the pressure has gone, and
+			// liquid that leaves from below the gas is told by that alone.
+			if f.fell < lawsDiffer && (law == colOrifice && len(nodes[i].settle) > 1 || law == colLiquid) {
 				continue
 			}
 			if k, ok := f.sketch(&nodes[i], law, steps); ok {
@@ -178,8 +192,12 @@ func (f *fitted) gather(prior priorRate, steps int, room *workspace) {
 		}
 	}
 	room.sketches, room.all = sketches, all
+	if best < 0 {
+		return false
+	}
 	f.best = all[best]
 	f.polish(&f.best)
+	return true
 }
 
 // weigh polishes what was gathered and shares out the weight.
@@ -200,7 +218,8 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 		}
 		top = math.Max(top, c.weight)
 	}
-	f.scores = [4]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1), math.Inf(-1)}
+	none := math.Inf(-1)
+	f.scores, f.bare = [4]float64{none, none, none, none}, [4]float64{none, none, none, none}
 	sum := 0.0
 	for i := range all {
 		f.score(&all[i])
@@ -222,25 +241,75 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 	f.best = f.parts[0]
 }
 
-// dearer is what a leak must gain in log-likelihood to be named.
-const dearer = 1.5
+// dearer is how many parameters a leak counts for.
+const dearer = 1.25
 
 // score enters a node into the four shapes: log-likelihood less a price for each
 // parameter (near AIC), the settling and the leak each with the sign it must have.
 func (f *fitted) score(c *component) {
 	settles := 0
-	price := 0.0
+	price := f.dear(c.of.params)
 	if c.settle > 0 {
 		if c.mean[1] < 0 {
 			return
 		}
 		settles = 1
-		price = 1.2 * c.of.params
+		if f.ownChill(c) {
+			settles = 0
+		}
 	}
-	f.scores[settles] = math.Max(f.scores[settles], c.fitsStill()-price)
-	if s := c.fits - price - dearer; c.mean[c.leak] > 0 {
-		f.scores[2+settles] = math.Max(f.scores[2+settles], s)
+	enter := func(shape int, fits, price float64) {
+		f.scores[shape] = math.Max(f.scores[shape], fits-price)
+		f.bare[shape] = math.Max(f.bare[shape], fits)
 	}
+	if c.settle == 0 || settles == 1 {
+		enter(settles, c.fitsStill(), price)
+	}
+	if c.mean[c.leak] > 0 {
+		enter(2+settles, c.fits, f.dear(c.of.params+dearer))
+	}
+}
+
+// dear is the price of so many parameters beside a level: Akaike's, a little
+// more, and corrected for few readings.
+func (f *fitted) dear(params float64) float64 {
+	k := params + 1
+	return 1.2*params + k*(k+1)/math.Max(1, f.n-k-1)
+}
+
+// ownChill tells a settling that a leak makes itself: gas that expands quickly
+// cools, and falls up to γ−1 times faster until the walls have warmed it.
+func (f *fitted) ownChill(c *component) bool {
+	if c.of.settle[0] >= colExpD {
+		return false
+	}
+	rate, _ := c.rate()
+	total := 0.0
+	for i := range c.of.settle {
+		total += math.Abs(c.mean[1+i])
+	}
+	tau := taus[c.of.settle[0]-colExp]
+	return total < littleChill*f.scale && total < 0.5*rate*tau && len(c.of.settle) == 1
+}
+
+// littleChill is the largest share of the pressure taken for such cooling.
+const littleChill = 0.005
+
+// Fits gives the log-likelihood (but for a constant) of the best still, settling,
+// leaking, and settling and leaking curve for readings with a known error (Pa):
+// for those who study how far shapes lie apart.
+func Fits(readings []trace.Reading, q Question, errorPa float64) [4]float64 {
+	q.Gauge = Gauge{DivisionPa: errorPa / Gauge{DivisionPa: 1}.readSigma()}
+	r := running{gauge: q.Gauge}
+	for _, x := range readings {
+		x.How = trace.Read
+		r.add(x)
+	}
+	v, ok := r.decide(&q)
+	if !ok {
+		return [4]float64{}
+	}
+	return v.f.bare
 }
 
 // sketch fits a node's amplitudes at its grid times.
@@ -356,7 +425,7 @@ func (c *component) finish(m *small) bool {
 func (f *fitted) falling() []gauss {
 	var row [columnsN]float64
 	settleSlopes(f.d.endT, &row)
-	for k := range 2 {
+	for k := range laws {
 		row[colLaminar+k] = -f.d.drive[k]
 	}
 	out := make([]gauss, 0, len(f.parts))

@@ -17,9 +17,10 @@ type Live struct {
 	schools []School
 	tr      trace.Trace
 	run     running
-	settled bool // a hold has begun
-	over    bool // the pressure has been let go
-	holdAt  int  // first reading of the hold
+	past    []segment // what was held before each top-up
+	settled bool      // a hold has begun
+	over    bool      // the pressure has been let go
+	holdAt  int       // first reading of the hold
 	highest float64
 	warmth  warmth
 }
@@ -40,6 +41,9 @@ func (l *Live) Event(e trace.Event) {
 	switch e.Kind {
 	case trace.Stroke, trace.Isolate, trace.TopUp, trace.Bleed:
 		if l.q.HoldFrom == nil && !l.over {
+			if e.Kind == trace.TopUp && len(l.run.bins) >= leastBins {
+				l.past = append(l.past, l.run.segment())
+			}
 			l.restart()
 		}
 	case trace.Release:
@@ -85,6 +89,8 @@ func (l *Live) Look() (call Call, firm bool) {
 // Report is the answer to everything so far.
 func (l *Live) Report() Report {
 	rep := l.run.report(l.q)
+	l.warmth.name(&rep, &l.run, &l.q)
+	l.floor(&rep)
 	l.neverReached(&rep)
 	l.phases(&rep)
 	hold := l.HoldReadings()
@@ -115,6 +121,9 @@ func (l *Live) Fork(aheadS []float64) []ForkPoint {
 		at = *l.q.AtPa
 	}
 	f := r.fit(&l.q, r.sign*at)
+	if f == nil {
+		return nil
+	}
 	out := make([]ForkPoint, 0, len(aheadS))
 	for _, a := range aheadS {
 		out = append(out, *r.fork(f, l.q, limit, a))
@@ -178,6 +187,9 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 	for _, r := range tr.Readings {
 		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
 			l.Event(tr.Events[next])
+		}
+		if k, ok := degrees(tr.Temperature, r.AtS); ok {
+			l.Temperature(trace.Sample{AtS: r.AtS, Value: k})
 		}
 		l.Reading(r)
 		if live && called == nil && !l.over && worthALook(l.run.n) {

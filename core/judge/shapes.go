@@ -42,7 +42,8 @@ const (
 	colStep    = colUnseen + len(Unseen)
 	colLaminar = colStep + mostSteps
 	colOrifice = colLaminar + 1
-	colY       = colOrifice + 1
+	colLiquid  = colOrifice + 1
+	colY       = colLiquid + 1
 	columnsN   = colY + 1
 )
 
@@ -101,13 +102,13 @@ func (g *gram) add(row *[columnsN]float64, w float64) {
 // change, so their sums are kept and only the open bin is added for an answer.
 type design struct {
 	rows  [][columnsN]float64
-	gram  gram       // with nominal weights
-	drive [2]float64 // laminar, orifice: drive at the last bin over that at test pressure
-	loss  [2]float64 // the drive integrated to the last bin, s
+	gram  gram               // with nominal weights
+	drive [len(laws)]float64 // of each law: drive at the last bin over that at test pressure
+	loss  [len(laws)]float64 // the drive integrated to the last bin, s
 	endT  float64
 }
 
-var laws = [2]physics.Law{physics.Laminar, physics.Orifice}
+var laws = [...]physics.Law{physics.Laminar, physics.Orifice, physics.Liquid}
 
 // add takes in one bin. atPa is the test pressure, away from ambient.
 func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
@@ -179,7 +180,7 @@ func (d *design) reweigh(sites []site) {
 func (d *design) at(t float64, row *[columnsN]float64) {
 	settleColumns(t, row)
 	copy(row[colStep:colLaminar], d.rows[len(d.rows)-1][colStep:colLaminar])
-	for k := range 2 {
+	for k := range laws {
 		row[colLaminar+k] = -(d.loss[k] + d.drive[k]*(t-d.endT))
 	}
 }

@@ -1,6 +1,9 @@
 package judge
 
-import "math"
+import (
+	"math"
+	"sort"
+)
 
 // site is what the readings of one bin say as a Gaussian: a weight (1/Pa²) and a
 // value (Pa). For a needle, or a digital gauge whose last digit flickers, it is
@@ -15,22 +18,28 @@ const dithered = 0.45
 
 // digitNoise gives the noise of a digital gauge in last digits from the variance
 // of what it shows (in squares of the last digit), averaged over where between
-// two figures the pressure lies: V(σ) = E[Var(round(u+σz))].
-func digitNoise(variance float64) float64 {
-	if variance >= digitVariance[len(digitVariance)-1] {
+// two figures the pressure lies: V(σ) = E[Var(round(u+σz))]. A pressure that has
+// passed few figures has tried few such places: a seldom flicker may then be
+// little noise near an edge or more of it farther off, and the larger is taken.
+func digitNoise(variance, passed float64) float64 {
+	least := math.Max(leastNoise, stuckNoise*math.Min(1, 1.5/math.Max(passed, 0.1)))
+	last := len(digitVariance) - 1
+	if variance >= digitVariance[last] {
 		return math.Sqrt(variance - 1./12)
 	}
-	for i := 1; i < len(digitVariance); i++ {
-		if variance < digitVariance[i] {
-			part := (variance - digitVariance[i-1]) / (digitVariance[i] - digitVariance[i-1])
-			return math.Max(leastNoise, (float64(i-1)+math.Max(0, part))*0.05)
-		}
+	i := sort.SearchFloat64s(digitVariance[:], variance)
+	if i == 0 {
+		return least
 	}
-	return dithered
+	part := (variance - digitVariance[i-1]) / (digitVariance[i] - digitVariance[i-1])
+	return math.Max(least, (float64(i-1)+part)*0.05)
 }
 
-// leastNoise keeps the edges of a figure soft.
-const leastNoise = 0.06
+const (
+	leastNoise = 0.06 // keeps the edges of a figure soft
+	stuckNoise = 0.25
+	doubtNoise = 1.2 // times the noise found: it is only an estimate
+)
 
 // digitVariance is V at multiples of 0.05 of a digit, by summing over phases.
 var digitVariance = func() (v [13]float64) {

@@ -1,9 +1,12 @@
 package judge
 
 import (
+	"fmt"
 	"math"
+	"sort"
 
 	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
 	"idlehiss/core/trace"
 )
 
@@ -12,14 +15,13 @@ const zeroCelsiusK = 273.15
 // warmth takes the temperature out of what a gauge shows: every reading is
 // brought to the temperature of the hold's first.
 type warmth struct {
-	kelvin  float64 // the last one read; 0 when none was
-	first   float64 // at the first reading of the hold
-	at      float64 // up to where logarithm is taken
-	log     float64 // logarithm of the pressure over that at the first temperature
-	low     float64
-	high    float64
-	fallRaw float64 // Pa, of the first reading and the last, as shown
-	moved   float64 // Pa, what the temperature made of the last reading
+	kelvin float64 // the last one read; 0 when none was
+	first  float64 // at the first reading of the hold
+	at     float64 // up to where logarithm is taken
+	log    float64 // logarithm of the pressure over that at the first temperature
+	low    float64
+	high   float64
+	moved  float64 // Pa, what the temperature made of the last reading
 }
 
 func (w *warmth) restart() { *w = warmth{kelvin: w.kelvin} }
@@ -49,3 +51,45 @@ func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 	w.moved = shown - r.GaugePa
 	return r
 }
+
+// degrees is the temperature (°C) at a moment, on the line between the samples
+// about it; the nearest one's outside them.
+func degrees(samples []trace.Sample, atS float64) (float64, bool) {
+	n := len(samples)
+	if n == 0 {
+		return 0, false
+	}
+	i := sort.Search(n, func(i int) bool { return samples[i].AtS >= atS })
+	switch {
+	case i == 0:
+		return samples[0].Value, true
+	case i == n:
+		return samples[n-1].Value, true
+	}
+	a, b := samples[i-1], samples[i]
+	return a.Value + (b.Value-a.Value)*(atS-a.AtS)/(b.AtS-a.AtS), true
+}
+
+// name says what the temperature has to do with the fall, where it moved.
+func (w *warmth) name(rep *Report, r *running, q *Question) {
+	seen := 4 * r.gauge.readSigma() * math.Sqrt(math.Max(r.noiseScale(), 0.1))
+	if rep.RateKPaPerMin == nil || math.Abs(w.moved) < seen {
+		return
+	}
+	moved := quantity.Fixed(kpa(math.Abs(w.moved)), 1)
+	way := "fell"
+	if w.kelvin > w.first {
+		way = "rose"
+	}
+	left := rep.RateKPaPerMin.Value * rep.HeldS / 60 // kPa lost, the temperature taken out
+	if rep.Shape != ShapeStep && (rep.Shape == ShapeTight || math.Abs(left) < explained*kpa(math.Abs(w.moved)) || rep.RateKPaPerMin.Low < 0) {
+		rep.RunnerUp, rep.RunnerUpShare = rep.Shape, rep.ShapeShare
+		rep.Shape = ShapeTemperature
+		rep.Why = append(rep.Why, fmt.Sprintf("The temperature %s by %s K, which alone makes %s kPa: it explains the change.", way, quantity.Fixed(math.Abs(w.kelvin-w.first), 1), moved))
+		return
+	}
+	rep.Why = append(rep.Why, fmt.Sprintf("The temperature %s by %s K, which makes %s kPa of the change; what is said here is without it.", way, quantity.Fixed(math.Abs(w.kelvin-w.first), 1), moved))
+}
+
+// explained is the share of what the temperature did that may be left over.
+const explained = 0.25

@@ -85,6 +85,7 @@ type Law string
 const (
 	Laminar Law = "laminar" // a crack or weep: flow ∝ p² − p_a²
 	Orifice Law = "orifice" // a hole
+	Liquid  Law = "liquid"  // liquid weeping from below the gas, which grows as it leaves
 )
 
 // Drive is the law's flow at a gauge pressure, relative: only ratios of it mean
@@ -93,6 +94,10 @@ func (l Law) Drive(gaugePa, ambientPa float64) float64 {
 	p := math.Max(0, gaugePa+ambientPa)
 	if l == Laminar {
 		return p*p - ambientPa*ambientPa
+	}
+	if l == Liquid {
+		// dp/dt = −p·q/V with p·V constant and, as weeps do, q ∝ ΔP (PHYSICS §3).
+		return p * p * gaugePa
 	}
 	if gaugePa >= 0 {
 		return OrificeFlux(p, ambientPa, StandardK)

@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/trace"
 )
 
 // Result is what came of one hold.
@@ -26,6 +27,7 @@ type Result struct {
 	BoundSD float64        // the Cramér–Rao bound of the true form, over the allowance
 	FullSD  float64        // the same of the full model
 	Shape   judge.Shape
+	Gap     float64                  // expected log-likelihood of the true shape over the next; +Inf when every other contains it
 	Schools [len(SchoolMinutes)]bool // passed
 }
 
@@ -70,6 +72,7 @@ func play(h *Hold, looks float64) Result {
 		res.Rate = judge.Interval{Value: rep.RateKPaPerMin.Value / perMin, Low: rep.RateKPaPerMin.Low / perMin, High: rep.RateKPaPerMin.High / perMin}
 	}
 	res.Shape = rep.Shape
+	res.Gap = h.gap(readings)
 	res.BoundSD, res.FullSD = h.bound(h.HoldS, false)/h.LimitPa, h.bound(h.HoldS, true)/h.LimitPa
 	for k, minutes := range SchoolMinutes {
 		first := readings[0]
@@ -98,4 +101,40 @@ func Run(seed uint64, each int, looks float64) []Result {
 	}
 	wg.Wait()
 	return out
+}
+
+// Shapes are the classes as the judge names them, in the order of judge.Fits.
+var Shapes = [...]judge.Shape{judge.ShapeTight, judge.ShapeSettling, judge.ShapeLeak, judge.ShapeSettlingLeak}
+
+// Shape is the class as the judge names it.
+func (c Class) Shape() judge.Shape {
+	return map[Class]judge.Shape{Still: judge.ShapeTight, Settling: judge.ShapeSettling, Leak: judge.ShapeLeak, SettlingLeak: judge.ShapeSettlingLeak}[c]
+}
+
+// gap compares the best noise-free fits of the true shape and of the next that
+// does not contain it.
+func (h *Hold) gap(readings []trace.Reading) float64 {
+	var clean []trace.Reading
+	for _, r := range readings {
+		if r.AtS > h.HoldS {
+			break
+		}
+		clean = append(clean, trace.Reading{AtS: r.AtS, GaugePa: h.truth(r.AtS)})
+	}
+	fits := judge.Fits(clean, h.Question, math.Sqrt(h.NoisePa*h.NoisePa+h.StepPa*h.StepPa/12))
+	const settles, leaks = 1, 2
+	of := b2i(len(h.Creeps) > 0)*settles + b2i(h.Ratio > 0)*leaks
+	next := math.Inf(-1)
+	for shape, f := range fits {
+		if shape&of != of { // what lacks a part of the truth does not contain it
+			next = math.Max(next, f)
+		}
+	}
+	return fits[of] - next
+}
+
+// Right tells a shape that was named as it is. A still hold in changing warmth
+// may be named after the warmth.
+func (r *Result) Right() bool {
+	return r.Shape == r.Class.Shape() || r.Class == Still && r.Warm && r.Shape == judge.ShapeTemperature
 }

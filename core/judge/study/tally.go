@@ -100,6 +100,29 @@ func Print(w io.Writer, all []Result) {
 			fmt.Fprintf(w, "%-28s %5d %7.1f%% %8.2f %8.2f %8.2f %8.2f %9.2f %6.1f%% %6.1f%%\n", k, s.n, pc(s.covered, s.n), math.Sqrt(s.full/float64(s.n)), s.meds[len(s.meds)/2], math.Sqrt(s.abs/s.absFull), math.Sqrt(s.err/float64(s.n)), s.width/float64(s.n), pc(s.wrong, s.n), pc(s.twice, s.far))
 		}
 	}
+	fmt.Fprintf(w, "\n%-16s", "truth, gap > 4")
+	for _, sh := range append(Shapes[:], judge.ShapeRising, judge.ShapeStep, judge.ShapeTemperature) {
+		fmt.Fprintf(w, "%14s", sh)
+	}
+	right, told := 0, 0
+	for _, c := range []Class{Still, Settling, Leak, SettlingLeak} {
+		by := map[judge.Shape]int{}
+		n := 0
+		for i := range all {
+			if r := &all[i]; r.Class == c && r.Gap > 4 {
+				by[r.Shape]++
+				n++
+				told++
+				right += b2i(r.Right())
+			}
+		}
+		fmt.Fprintf(w, "\n%-16s", c)
+		for _, sh := range append(Shapes[:], judge.ShapeRising, judge.ShapeStep, judge.ShapeTemperature) {
+			fmt.Fprintf(w, "%13.1f%%", pc(by[sh], n))
+		}
+		fmt.Fprintf(w, " n=%d", n)
+	}
+	fmt.Fprintf(w, "\nright %.1f%% of %d\n", pc(right, told), told)
 	every := func(*Result) bool { return true }
 	groups("class", func(r *Result) string { return string(r.Class) }, every)
 	groups("gauge", func(r *Result) string { return fmt.Sprintf("%s sharp=%v", r.Kind, r.Sharp) }, every)
