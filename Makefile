@@ -4,7 +4,7 @@ SHELL := /bin/bash
 TAGS  := -tags nomsgpack
 SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: build demo test go-test lint types types-current licences bench shots browser clean
+.PHONY: build demo test go-test lint types types-current licences bench study shots browser clean
 
 build: bin/idlehiss
 
@@ -52,6 +52,10 @@ licences: ui/node_modules/.ready
 
 bench:
 	go test $(TAGS) -run '^$$' -bench . -benchmem ./core/...
+
+# Plays the judge against thousands of holds and writes docs/judge.md: some minutes.
+study:
+	go run $(TAGS) ./cmd/judgestudy
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test $(TAGS) -count=1 -run TestScreenshots ./browser

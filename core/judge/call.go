@@ -10,12 +10,12 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = 0.955
+	sureLeaking  = .955
 	sureTight    = 0.97
 	leastReading = 4
 	leastHoldS   = 10.0
-	earlyS       = 80.0 // until then a leaking call wants more: everything still settles
-	restsSure    = 0.8  // that the whole fall is within the allowance, for tight
+	earlyS       = 60  // until then a leaking call wants more: everything still settles
+	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
 )
 
 // A call made while watching is made with a little to spare, so that the whole

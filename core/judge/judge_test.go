@@ -362,16 +362,33 @@ func TestStepIsInferred(t *testing.T) {
 	}
 }
 
-func BenchmarkJudge10000(b *testing.B) {
+func benchmarkJudge(b *testing.B, readings int, everyS float64) {
 	q := Question{AmbientPa: 101325, LimitPaPerS: 1000. / 60, Gauge: Gauge{DigitalPa: 100}}
-	tr := held(110, 0.5, 4, 20, 10_000)
+	tr := held(110, 0.5, 4, 20, int(float64(readings)*everyS))
+	if everyS < 1 {
+		tr = finer(tr, int(1/everyS))
+	}
 	b.ResetTimer()
 	for b.Loop() {
-		if rep, err := Judge(tr, q, nil, false); err != nil || rep.Call != Tight {
-			b.Fatal(rep.Call, err)
+		if rep, err := Judge(tr, q, nil, false); err != nil || rep.Call != Tight || rep.Readings < readings {
+			b.Fatal(rep.Call, rep.Readings, err)
 		}
 	}
 }
+
+// finer puts so many readings in place of each.
+func finer(tr *trace.Trace, times int) *trace.Trace {
+	out := &trace.Trace{}
+	for _, r := range tr.Readings {
+		for k := range times {
+			out.Readings = append(out.Readings, trace.Reading{AtS: r.AtS + float64(k)/float64(times), GaugePa: r.GaugePa, How: r.How})
+		}
+	}
+	return out
+}
+
+func BenchmarkJudge10000(b *testing.B)   { benchmarkJudge(b, 10_000, 1) }
+func BenchmarkJudge1000000(b *testing.B) { benchmarkJudge(b, 1_000_000, 0.01) }
 
 func benchmarkUpdate(b *testing.B, readings int) {
 	q := Question{AmbientPa: 101325, LimitPaPerS: 1000. / 60, Gauge: Gauge{DigitalPa: 100}}
@@ -394,8 +411,9 @@ func benchmarkUpdate(b *testing.B, readings int) {
 	}
 }
 
-func BenchmarkLiveUpdateAfter60(b *testing.B)    { benchmarkUpdate(b, 60) }
-func BenchmarkLiveUpdateAfter10000(b *testing.B) { benchmarkUpdate(b, 10_000) }
+func BenchmarkLiveUpdateAfter60(b *testing.B)      { benchmarkUpdate(b, 60) }
+func BenchmarkLiveUpdateAfter10000(b *testing.B)   { benchmarkUpdate(b, 10_000) }
+func BenchmarkLiveUpdateAfter1000000(b *testing.B) { benchmarkUpdate(b, 1_000_000) }
 
 // creeping is a hold whose settling has three times, as hoses and pumped air have,
 // with a laminar leak; kPa and kPa/min.

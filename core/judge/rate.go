@@ -138,7 +138,7 @@ func mean(mix []gauss) float64 {
 func below(mix []gauss, x float64) float64 {
 	p := 0.0
 	for _, g := range mix {
-		p += g.w * normalCDF((x-g.mean)/g.sd)
+		p += g.w * roughCDF((x-g.mean)/g.sd)
 	}
 	return p
 }

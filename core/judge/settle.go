@@ -19,7 +19,9 @@ func (f *fitted) settleTime() *Interval {
 		}
 	}
 	for i := range f.parts {
-		add(&f.parts[i], f.parts[i].weight)
+		if f.parts[i].weight >= 0.01 {
+			add(&f.parts[i], f.parts[i].weight)
+		}
 	}
 	if len(all) == 0 {
 		return nil
@@ -68,12 +70,12 @@ func (c *component) fallToE() float64 {
 		return v
 	}
 	start := part(0)
-	low, high := 0.0, 4*tauMost
+	low, high := tauLeast/8, 4*tauMost
 	if start == 0 || part(high)/start > 1/math.E {
 		return high
 	}
-	for range 40 {
-		mid := (low + high) / 2
+	for range 20 { // to a thousandth and better
+		mid := math.Sqrt(low * high)
 		if part(mid)/start > 1/math.E {
 			low = mid
 		} else {

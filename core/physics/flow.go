@@ -54,7 +54,12 @@ func OrificeStandardFlow(p1, p2, d, cd, tempK float64) float64 {
 // EquivalentHole is the diameter (m) of the round hole that passes a standard
 // flow (m³/s); 0 where nothing is lost.
 func EquivalentHole(flow, p1, p2, tempK float64) float64 {
-	one := OrificeStandardFlow(p1, p2, 1, DischargeCoefficient, tempK)
+	return EquivalentHoleOf(flow, p1, p2, DischargeCoefficient, tempK)
+}
+
+// EquivalentHoleOf is EquivalentHole with a discharge coefficient of one's own.
+func EquivalentHoleOf(flow, p1, p2, cd, tempK float64) float64 {
+	one := OrificeStandardFlow(p1, p2, 1, cd, tempK)
 	if flow <= 0 || one <= 0 {
 		return 0
 	}

@@ -109,3 +109,32 @@ func polyfit(pts []StrokePoint, degree int) (coef, se []float64, err error) {
 	}
 	return coef, se, nil
 }
+
+// TrappedAirFromVessel is the volume (m³) that a vessel standing at ambient took
+// the pressure of, once connected: P₁V = P₂(V + V₂), gauge.
+func TrappedAirFromVessel(before, after, vesselM3 float64) (float64, error) {
+	if !(before > after && after > 0) || vesselM3 <= 0 {
+		return 0, fmt.Errorf("connecting an empty vessel lowers the pressure, but not to nothing: the first pressure must be the higher and the second above zero")
+	}
+	return vesselM3 * after / (before - after), nil
+}
+
+// TrappedAirFromLeak is the volume (m³) from two rates of fall (Pa/s), without
+// and with a calibrated leak of known standard flow (m³/s).
+func TrappedAirFromLeak(without, with, flow float64) (float64, error) {
+	if !(with > without) || flow <= 0 {
+		return 0, fmt.Errorf("with the known leak fitted it must fall faster than without")
+	}
+	return flow * StandardPa / (with - without), nil
+}
+
+// TrappedAirFromDrawn is the volume (m³) before an amount of liquid was drawn
+// off, from the climb of pressure a stroke before and after, and the pump's
+// stroke volume (m³) with it.
+func TrappedAirFromDrawn(drawnM3, climbBefore, climbAfter, ambientPa float64) (volume, stroke float64, err error) {
+	if !(climbBefore > climbAfter && climbAfter > 0) || drawnM3 <= 0 {
+		return 0, 0, fmt.Errorf("with liquid drawn off there is more air, so each stroke must raise the pressure less than before")
+	}
+	volume = drawnM3 / (climbBefore/climbAfter - 1)
+	return volume, volume * climbBefore / ambientPa, nil
+}

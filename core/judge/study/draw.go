@@ -104,10 +104,13 @@ func roll(rng *rand.Rand, seed uint64, ratio float64) *Hold {
 	between := func(a, b float64) float64 { return a * math.Exp(rng.Float64()*math.Log(b/a)) }
 	pick := func(list ...float64) float64 { return list[rng.IntN(len(list))] }
 	h := &Hold{Seed: seed, Ratio: ratio, Kind: Kinds[rng.IntN(3)], Ambient: between(88e3, 103e3), Law: physics.Laminar}
-	if rng.IntN(2) == 0 {
-		h.Law = physics.Orifice
-	}
 	h.AtPa = pick(20e3, 35e3, 50e3, 90e3, 110e3, 140e3, 300e3, 550e3, -25e3, -40e3)
+	switch k := rng.IntN(10); {
+	case k < 4:
+		h.Law = physics.Orifice
+	case k < 6 && h.AtPa > 0: // liquid does not weep inwards
+		h.Law = physics.Liquid
+	}
 	span := math.Abs(h.AtPa)
 	h.LimitPa = span * between(0.003, 0.04) / 60
 	h.RatePa = ratio * h.LimitPa

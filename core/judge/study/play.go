@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/physics"
 	"idlehiss/core/trace"
 )
 
@@ -15,6 +16,7 @@ type Result struct {
 	Ratio   float64
 	Kind    Kind
 	Class   Class
+	Law     physics.Law
 	Creeps  int
 	Log     bool
 	Warm    bool
@@ -40,17 +42,15 @@ func (r *Result) Wrong() bool {
 // between them against what the allowance makes of the time.
 var SchoolMinutes = [...]float64{2, 3, 5, 10, 15}
 
-// play judges one hold as it grows. looks is the least growth of the time
-// between two looks; 0 looks at every reading.
-func play(h *Hold, looks float64) Result {
-	res := Result{Seed: h.Seed, Ratio: h.Ratio, Kind: h.Kind, Class: h.Class, Creeps: len(h.Creeps), Warm: h.Warmth != 0, IdealS: h.IdealS, HoldS: h.HoldS,
+// play judges one hold as it grows, looking at every reading.
+func play(h *Hold) Result {
+	res := Result{Seed: h.Seed, Ratio: h.Ratio, Kind: h.Kind, Class: h.Class, Law: h.Law, Creeps: len(h.Creeps), Warm: h.Warmth != 0, IdealS: h.IdealS, HoldS: h.HoldS,
 		Called: judge.NotYet, Log: len(h.Creeps) > 0 && h.Creeps[0].log, Sharp: h.Kind == Digital && h.NoisePa < 0.45*h.StepPa}
 	readings, kelvin := h.Readings(math.Max(h.HoldS, 60*SchoolMinutes[len(SchoolMinutes)-1]+h.EveryS))
 	live, err := judge.NewLive(h.Question, nil)
 	if err != nil {
 		panic(err) // a question drawn here has an answer
 	}
-	next := 0.0
 	for i, r := range readings {
 		if r.AtS > h.HoldS {
 			break
@@ -59,8 +59,7 @@ func play(h *Hold, looks float64) Result {
 			live.Temperature(kelvin[i])
 		}
 		live.Reading(r)
-		if res.Called == judge.NotYet && r.AtS >= next {
-			next = r.AtS * (1 + looks)
+		if res.Called == judge.NotYet {
 			if call, firm := live.Look(); firm {
 				res.Called, res.AtS = call, r.AtS
 			}
@@ -87,7 +86,7 @@ func play(h *Hold, looks float64) Result {
 }
 
 // Run plays so many holds in every band, on all processors, the same each time.
-func Run(seed uint64, each int, looks float64) []Result {
+func Run(seed uint64, each int) []Result {
 	out := make([]Result, each*len(Bands))
 	var wg sync.WaitGroup
 	for w := range runtime.NumCPU() {
@@ -95,7 +94,7 @@ func Run(seed uint64, each int, looks float64) []Result {
 		go func() {
 			defer wg.Done()
 			for i := w; i < len(out); i += runtime.NumCPU() {
-				out[i] = play(draw(seed+uint64(i), Bands[i%len(Bands)]), looks)
+				out[i] = play(draw(seed+uint64(i), Bands[i%len(Bands)]))
 			}
 		}()
 	}

@@ -1,8 +1,6 @@
 package study
 
 import (
-	"fmt"
-	"io"
 	"math"
 	"sort"
 
@@ -34,100 +32,187 @@ func upper(k, n int) float64 {
 	return high
 }
 
-// Print tells the results in plain text, for whoever works on the rule.
-func Print(w io.Writer, all []Result) {
-	fmt.Fprintf(w, "%-6s %5s %7s %7s %7s %7s %9s %9s\n", "ratio", "n", "wrong", "upper", "called", "in 2×", "median s", "ideal s")
-	for _, band := range Bands {
-		n, wrong, called, twice := 0, 0, 0, 0
+// Band is what came of the holds of one true rate.
+type Band struct {
+	Ratio         float64
+	N             int
+	Wrong, Called int
+	Twice         int // called rightly within twice the ideal observer's time
+	MedianS       float64
+	IdealMedianS  float64
+}
+
+// WrongUpper is the upper 95 % bound of the share of wrong calls.
+func (b Band) WrongUpper() float64 { return upper(b.Wrong, b.N) }
+
+// Far tells a band in which a call is wanted soon.
+func (b Band) Far() bool { return b.Ratio <= 0.5 || b.Ratio >= 2 }
+
+// ByBand sums the results by true rate.
+func ByBand(all []Result) (out []Band) {
+	for _, ratio := range Bands {
+		b := Band{Ratio: ratio}
 		var when, ideal []float64
 		for i := range all {
 			r := &all[i]
-			if r.Ratio != band {
+			if r.Ratio != ratio {
 				continue
 			}
-			n++
-			wrong += b2i(r.Wrong())
-			called += b2i(r.Called != judge.NotYet)
-			twice += b2i(r.Called != judge.NotYet && !r.Wrong() && r.AtS <= 2*r.IdealS)
-			when = append(when, map[bool]float64{true: r.AtS, false: math.Inf(1)}[r.Called != judge.NotYet])
-			ideal = append(ideal, r.IdealS)
-		}
-		sort.Float64s(when)
-		sort.Float64s(ideal)
-		fmt.Fprintf(w, "%-6g %5d %6.1f%% %6.1f%% %6.1f%% %6.1f%% %9.0f %9.0f\n", band, n, pc(wrong, n), 100*upper(wrong, n), pc(called, n), pc(twice, n), when[n/2], ideal[n/2])
-	}
-	groups := func(title string, of func(*Result) string, keep func(*Result) bool) {
-		type sums struct {
-			n, covered, narrow, wrong, far, twice int
-			err, width, full, abs, absFull        float64
-			meds                                  []float64
-		}
-		by := map[string]*sums{}
-		var names []string
-		for i := range all {
-			r := &all[i]
-			if !keep(r) {
-				continue
+			b.N++
+			b.Wrong += b2i(r.Wrong())
+			b.Twice += b2i(r.Soon())
+			at := math.Inf(1)
+			if r.Called != judge.NotYet {
+				b.Called++
+				at = r.AtS
 			}
-			k := of(r)
-			s := by[k]
-			if s == nil {
-				s = &sums{}
-				by[k] = s
-				names = append(names, k)
-			}
-			s.n++
-			s.covered += b2i(r.Rate.Low <= r.Ratio && r.Ratio <= r.Rate.High)
-			s.wrong += b2i(r.Wrong())
-			z := (r.Rate.Value - r.Ratio) / r.BoundSD
-			s.err += math.Min(z*z, 400)
-			zf := (r.Rate.Value - r.Ratio) / r.FullSD
-			s.full += math.Min(zf*zf, 400)
-			s.abs += (r.Rate.Value - r.Ratio) * (r.Rate.Value - r.Ratio)
-			s.absFull += r.FullSD * r.FullSD
-			s.meds = append(s.meds, math.Abs(zf)/0.6745)
-			s.width += (r.Rate.High - r.Rate.Low) / r.BoundSD / 3.92
-			if r.Ratio <= 0.5 || r.Ratio >= 2 {
-				s.far++
-				s.twice += b2i(r.Called != judge.NotYet && r.AtS <= 2*r.IdealS)
-			}
+			when, ideal = append(when, at), append(ideal, r.IdealS)
 		}
-		sort.Strings(names)
-		fmt.Fprintf(w, "\n%-28s %5s %8s %8s %8s %8s %8s %9s %7s %7s\n", title, "n", "covered", "err/full", "median", "abs", "error/σ", "width/σ", "wrong", "in 2×")
-		for _, k := range names {
-			s := by[k]
-			sort.Float64s(s.meds)
-			fmt.Fprintf(w, "%-28s %5d %7.1f%% %8.2f %8.2f %8.2f %8.2f %9.2f %6.1f%% %6.1f%%\n", k, s.n, pc(s.covered, s.n), math.Sqrt(s.full/float64(s.n)), s.meds[len(s.meds)/2], math.Sqrt(s.abs/s.absFull), math.Sqrt(s.err/float64(s.n)), s.width/float64(s.n), pc(s.wrong, s.n), pc(s.twice, s.far))
-		}
+		b.MedianS, b.IdealMedianS = median(when), median(ideal)
+		out = append(out, b)
 	}
-	fmt.Fprintf(w, "\n%-16s", "truth, gap > 4")
-	for _, sh := range append(Shapes[:], judge.ShapeRising, judge.ShapeStep, judge.ShapeTemperature) {
-		fmt.Fprintf(w, "%14s", sh)
-	}
-	right, told := 0, 0
-	for _, c := range []Class{Still, Settling, Leak, SettlingLeak} {
-		by := map[judge.Shape]int{}
-		n := 0
-		for i := range all {
-			if r := &all[i]; r.Class == c && r.Gap > 4 {
-				by[r.Shape]++
-				n++
-				told++
-				right += b2i(r.Right())
-			}
-		}
-		fmt.Fprintf(w, "\n%-16s", c)
-		for _, sh := range append(Shapes[:], judge.ShapeRising, judge.ShapeStep, judge.ShapeTemperature) {
-			fmt.Fprintf(w, "%13.1f%%", pc(by[sh], n))
-		}
-		fmt.Fprintf(w, " n=%d", n)
-	}
-	fmt.Fprintf(w, "\nright %.1f%% of %d\n", pc(right, told), told)
-	every := func(*Result) bool { return true }
-	groups("class", func(r *Result) string { return string(r.Class) }, every)
-	groups("gauge", func(r *Result) string { return fmt.Sprintf("%s sharp=%v", r.Kind, r.Sharp) }, every)
-	groups("creep", func(r *Result) string { return fmt.Sprintf("%d times log=%v", r.Creeps, r.Log) }, every)
-	groups("warm", func(r *Result) string { return fmt.Sprintf("warm=%v", r.Warm) }, every)
+	return out
 }
+
+// Soon tells a right call within twice the time of the ideal observer.
+func (r *Result) Soon() bool {
+	return r.Called != judge.NotYet && !r.Wrong() && r.AtS <= 2*r.IdealS
+}
+
+func median(x []float64) float64 {
+	if len(x) == 0 {
+		return math.NaN()
+	}
+	sort.Float64s(x)
+	return x[len(x)/2]
+}
+
+// Group is how well the rate was told at the full hold.
+type Group struct {
+	Name    string
+	N       int
+	Covered int     // within the 95 % interval
+	Error   float64 // root mean square of (told − true) / full bound
+	ErrorMd float64 // the same by the median: robust, 1 for a normal error
+	ErrorTF float64 // root mean square over the bound of the true form
+	Width   float64 // median of the interval's half-width / (1.96 full bounds)
+}
+
+// By sums the results that a key gives a name.
+func By(all []Result, key func(*Result) string) []Group {
+	members := map[string][]*Result{}
+	for i := range all {
+		if k := key(&all[i]); k != "" {
+			members[k] = append(members[k], &all[i])
+		}
+	}
+	var out []Group
+	for name, of := range members {
+		g := Group{Name: name, N: len(of)}
+		var errors, widths []float64
+		for _, r := range of {
+			g.Covered += b2i(r.Rate.Low <= r.Ratio && r.Ratio <= r.Rate.High)
+			miss := (r.Rate.Value - r.Ratio) / r.FullSD
+			form := (r.Rate.Value - r.Ratio) / r.BoundSD
+			g.Error += miss * miss
+			g.ErrorTF += form * form
+			errors = append(errors, math.Abs(miss)/0.6745)
+			widths = append(widths, (r.Rate.High-r.Rate.Low)/r.FullSD/3.92)
+		}
+		g.Error, g.ErrorTF = math.Sqrt(g.Error/float64(g.N)), math.Sqrt(g.ErrorTF/float64(g.N))
+		g.ErrorMd, g.Width = median(errors), median(widths)
+		out = append(out, g)
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
+	return out
+}
+
+// InFamily tells a hold whose truth the fit can take on exactly: up to two times
+// of settling, or a logarithm with one.
+func (r *Result) InFamily() bool { return r.Creeps <= 2 }
+
+// ToldApart is the least expected log-likelihood gap from which a shape must be right.
+const ToldApart = 4
+
+// Confusion counts, for one true shape where the gap exceeds ToldApart, what it
+// was called.
+type Confusion struct {
+	Class Class
+	N     int
+	Right int
+	Named map[judge.Shape]int
+}
+
+// Confused counts them all.
+func Confused(all []Result) (out []Confusion) {
+	for _, c := range []Class{Still, Settling, Leak, SettlingLeak} {
+		row := Confusion{Class: c, Named: map[judge.Shape]int{}}
+		for i := range all {
+			if r := &all[i]; r.Class == c && r.Gap > ToldApart {
+				row.Named[r.Shape]++
+				row.N++
+				row.Right += b2i(r.Right())
+			}
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// School is how a stopwatch hold did with one kind of gauge, beside the judge.
+type School struct {
+	Kind        Kind
+	Minutes     float64 // 0: the judge
+	MissedLeaks float64 // share of true rates from 1.25 up that passed
+	FalseAlarms float64 // share of true rates up to 0.8 that did not
+	Undecided   float64 // share called neither
+	MedianS     float64 // until the answer
+}
+
+// Beside compares the judge with every stopwatch, gauge by gauge.
+func Beside(all []Result) (out []School) {
+	for _, kind := range Kinds {
+		for k := -1; k < len(SchoolMinutes); k++ {
+			s := School{Kind: kind}
+			if k >= 0 {
+				s.Minutes, s.MedianS = SchoolMinutes[k], 60*SchoolMinutes[k]
+			}
+			leaks, tights := 0, 0
+			var when []float64
+			for i := range all {
+				r := &all[i]
+				if r.Kind != kind {
+					continue
+				}
+				passed := k >= 0 && r.Schools[k] || k < 0 && r.Called == judge.Tight
+				failed := k >= 0 && !r.Schools[k] || k < 0 && r.Called == judge.Leaking
+				if r.Ratio > 1 {
+					leaks++
+					s.MissedLeaks += float64(b2i(passed))
+				} else {
+					tights++
+					s.FalseAlarms += float64(b2i(failed))
+				}
+				s.Undecided += float64(b2i(!passed && !failed))
+				at := r.AtS
+				if r.Called == judge.NotYet {
+					at = math.Inf(1)
+				}
+				when = append(when, at)
+			}
+			s.Undecided /= float64(max(1, leaks+tights))
+			s.MissedLeaks /= float64(max(1, leaks))
+			s.FalseAlarms /= float64(max(1, tights))
+			if k < 0 {
+				s.MedianS = median(when)
+			}
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// Wrong is the mean of the two shares of wrong answers.
+func (s School) Wrong() float64 { return (s.MissedLeaks + s.FalseAlarms) / 2 }
 
 func pc(k, n int) float64 { return 100 * float64(k) / float64(max(n, 1)) }
