@@ -3,14 +3,15 @@ package web
 import (
 	"encoding/json"
 	"reflect"
+	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// nullable marks in described types what Go writes as null: a pointer to a struct.
-// Huma writes such a field as a plain reference, so that the generated types would
-// promise what is not there.
+// nullable marks in described types what Go writes as null: a pointer to a struct,
+// or to one of a few words. Huma writes the first as a plain reference and leaves
+// null out of the words, so that the generated types would promise what is not there.
 func nullable(reg huma.Registry, prefix string) {
 	for name, schema := range reg.Map() {
 		t := reg.TypeFromRef(prefix + name)
@@ -22,8 +23,12 @@ func nullable(reg huma.Registry, prefix string) {
 			if f.Type.Kind() != reflect.Pointer || strings.Contains(rest, "omitempty") {
 				continue
 			}
-			if p := schema.Properties[tag]; p != nil && p.Ref != "" {
+			switch p := schema.Properties[tag]; {
+			case p == nil:
+			case p.Ref != "":
 				schema.Properties[tag] = &huma.Schema{OneOf: []*huma.Schema{{Ref: p.Ref}, {Type: "null"}}}
+			case len(p.Enum) > 0 && !slices.Contains(p.Enum, nil):
+				p.Enum = append(p.Enum, nil)
 			}
 		}
 	}

@@ -17,6 +17,7 @@ type commands struct {
 	Serve    serveCmd    `cmd:"" help:"Run the application."`
 	Demo     demoCmd     `cmd:"" help:"Run it on the demo shop, with simulated gauges."`
 	Judge    judgeCmd    `cmd:"" help:"Read a pressure trace and call it."`
+	Calc     calcCmd     `cmd:"" help:"The calculators: marks, units, trapped air, flow, hole, boiling, …"`
 	Simulate simulateCmd `cmd:"" help:"Produce a trace from a circuit with a given leak."`
 	Circuits circuitsCmd `cmd:"" help:"List the circuits, show one, or check a file."`
 	Plan     planCmd     `cmd:"" help:"The run sheet for a circuit."`

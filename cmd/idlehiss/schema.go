@@ -20,6 +20,8 @@ type schemaCmd struct {
 // documents are the commands' --json documents by name.
 var documents = map[string]any{
 	"judge":          judge.Report{},
+	"calc":           calculated{},
+	"calc-list":      []calcLine{},
 	"simulate":       simulated{},
 	"circuits":       []circuitLine{},
 	"circuits-show":  circuit.Circuit{},

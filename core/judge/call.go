@@ -126,6 +126,7 @@ func (r *running) report(q Question) Report {
 	rep.MoreS = r.more(&v, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)
+	rep.Next = r.next(&v, &rep, &q)
 	return rep
 }
 

@@ -11,8 +11,8 @@ import (
 )
 
 // Version names the rule by which calls are made; it is kept with every call.
-// The live rule is provisional: cautious, and slower than it could be.
-const Version = "provisional-1"
+// What it is worth stands in docs/judge.md.
+const Version = "judge-1"
 
 // Gauge says how a gauge can be read. Exactly one of DivisionPa and DigitalPa
 // is above zero; when both are zero the step is inferred from the data.

@@ -83,7 +83,12 @@ type Report struct {
 	RateKPaPerMin      *Interval      `json:"rate_kpa_per_min"`
 	FlowCm3PerMin      *Interval      `json:"flow_cm3_per_min"`
 	HoleUm             *Interval      `json:"hole_um"`
-	LossMLPerH         *Interval      `json:"loss_ml_per_h"`
+	LossMLPerH         *Interval      `json:"loss_ml_per_h"`             // the passage above the liquid line, with hot coolant in it
+	LossColdMLPerH     *Interval      `json:"loss_cold_ml_per_h"`        // the same, cold
+	WeepMLPerH         *Interval      `json:"weep_ml_per_h"`             // the passage below the liquid line, hot
+	WeepColdMLPerH     *Interval      `json:"weep_cold_ml_per_h"`        // the same, cold, as in the test
+	SmallestKPaPerMin  *float64       `json:"smallest_seen_kpa_per_min"` // the least steady loss that this hold would have shown
+	SmallestMLPerH     *float64       `json:"smallest_seen_ml_per_h"`    // the same, as hot coolant above the liquid line
 	SettleS            *Interval      `json:"settle_s"`
 	FloorKPa           *float64       `json:"floor_kpa"`
 	Steps              []StepReport   `json:"steps"`
@@ -94,6 +99,7 @@ type Report struct {
 	CalledAtS          *float64       `json:"called_at_s"`
 	Fork               *ForkPoint     `json:"fork"`
 	Schools            []SchoolReport `json:"schools"`
+	Next               string         `json:"next"` // the best step after a hold that could not be called; else empty
 	Readings           int            `json:"readings"`
 	HeldS              float64        `json:"held_s"`
 	Why                []string       `json:"why"`

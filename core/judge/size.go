@@ -6,9 +6,16 @@ import (
 	"idlehiss/core/physics"
 )
 
+// shown is how many standard errors a loss must have to be missed once in twenty
+// holds while none is taken for one once in twenty.
+const shown = 2 * 1.645
+
 // size turns the loss into a flow, a hole and a loss of coolant, where the
-// trapped air is known.
+// trapped air is known. Gas leaving above the liquid line and liquid leaving from
+// below it fall alike and lose differently: both are told.
 func (r *running) size(rep *Report, q Question, rate Interval, atPa float64) {
+	smallest := shown * (rate.High - rate.Low) / 3.92
+	rep.SmallestKPaPerMin = new(kpaPerMin(smallest))
 	if q.GasM3 <= 0 {
 		return
 	}
@@ -31,8 +38,22 @@ func (r *running) size(rep *Report, q Question, rate Interval, atPa float64) {
 	rep.FlowCm3PerMin = each(func(x float64) float64 { return x * 60e6 })
 	rep.HoleUm = each(func(x float64) float64 { return 1e6 * physics.EquivalentHole(x, from, to, physics.StandardK) })
 	if q.Coolant && atPa > 0 {
-		rep.LossMLPerH = each(func(x float64) float64 {
-			return 3600e6 * math.Max(0, physics.LiquidOfGas(x, from, to, atPa, physics.MuCoolantHot))
-		})
+		hot := func(flow float64) float64 {
+			return 3600e6 * math.Max(0, physics.LiquidOfGas(flow, from, to, atPa, physics.MuCoolantHot))
+		}
+		rep.LossMLPerH = each(hot)
+		rep.SmallestMLPerH = new(hot(flow(smallest, 0)))
+		// dP/dt = −p·q/V: the flow of liquid is V·rate/p (PHYSICS §3).
+		weep := func(flow float64) float64 {
+			return 3600e6 * math.Max(0, flow) * physics.StandardPa / inside
+		}
+		rep.WeepColdMLPerH = each(weep)
+		const thinner = physics.MuCoolantCold / physics.MuCoolantHot
+		rep.LossColdMLPerH = rep.LossMLPerH.times(1 / thinner)
+		rep.WeepMLPerH = rep.WeepColdMLPerH.times(thinner)
 	}
+}
+
+func (i *Interval) times(f float64) *Interval {
+	return &Interval{i.Value * f, i.Low * f, i.High * f}
 }

@@ -43,11 +43,11 @@ var (
 func Parse(text string, kind Kind, def Unit, ambientPa float64) (Value, error) {
 	s := strings.TrimSpace(strings.ReplaceAll(text, "\u00a0", " "))
 	if s == "" {
-		return Value{}, fmt.Errorf("nothing was typed; a %s such as %s is wanted", kind, example(kind))
+		return Value{}, fmt.Errorf("nothing was typed; a %s such as %s is wanted", kind, Example(kind))
 	}
 	figures, unitText, errText := split(s)
 	if figures == "" {
-		return Value{}, fmt.Errorf("%q is not a number; a %s such as %s is wanted", text, kind, example(kind))
+		return Value{}, fmt.Errorf("%q is not a number; a %s such as %s is wanted", text, kind, Example(kind))
 	}
 	v := Value{Unit: def, Bare: true}
 	vacuum, absolute := false, false
@@ -70,7 +70,7 @@ func Parse(text string, kind Kind, def Unit, ambientPa float64) (Value, error) {
 	}
 	m := bandForm.FindStringSubmatch(figures)
 	if m == nil {
-		return Value{}, fmt.Errorf("%q is not a number; a %s such as %s is wanted", text, kind, example(kind))
+		return Value{}, fmt.Errorf("%q is not a number; a %s such as %s is wanted", text, kind, Example(kind))
 	}
 	low, digit, err := Number(m[1])
 	if err != nil {
@@ -91,7 +91,7 @@ func Parse(text string, kind Kind, def Unit, ambientPa float64) (Value, error) {
 		word := map[bool]string{true: "vacuum is counted positive downward", false: "an absolute pressure is never negative"}[vacuum]
 		return Value{}, fmt.Errorf("%q has a minus sign, but %s; leave the sign out", text, word)
 	}
-	v.Low, v.High, v.Digit = v.Unit.SI(low), v.Unit.SI(high), v.Unit.SI(digit)
+	v.Low, v.High, v.Digit = v.Unit.SI(low), v.Unit.SI(high), v.Unit.SI(digit)-v.Unit.SI(0)
 	if vacuum {
 		v.Low, v.High = -v.High, -v.Low
 	}
@@ -114,6 +114,11 @@ func (v Value) check(text string, kind Kind, ambientPa float64) error {
 		// Compared with a hair's breadth: 760 mmHg of vacuum is not below zero.
 		if v.Low < -ambientPa*(1+1e-6) {
 			return fmt.Errorf("%q lies below absolute zero pressure: at most %.4g %s of vacuum is possible here", text, v.Unit.Of(ambientPa), v.Unit.Symbol)
+		}
+	case Altitude:
+	case Warmth:
+		if v.Low < 0 {
+			return fmt.Errorf("%q lies below absolute zero", text)
 		}
 	default:
 		if v.Low < 0 || (v.Low == 0 && kind == Volume) {
@@ -182,7 +187,8 @@ func Number(s string) (value, lastDigit float64, err error) {
 	return value, lastDigit, nil
 }
 
-func example(kind Kind) string {
+// Example is a quantity of the kind as a person would write it.
+func Example(kind Kind) string {
 	switch kind {
 	case Pressure:
 		return "16 psi or 1.1 bar"
@@ -194,6 +200,12 @@ func example(kind Kind) string {
 		return "90 s or 2 min"
 	case Flow:
 		return "3 cm³/min"
+	case Area:
+		return "5 cm²"
+	case Altitude:
+		return "640 m"
+	case Warmth:
+		return "20 °C"
 	default:
 		return "12 mm"
 	}

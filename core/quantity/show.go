@@ -41,6 +41,10 @@ func Significant(v float64, n int) string {
 		return Fixed(0, 0)
 	}
 	decimals := n - 1 - int(math.Floor(math.Log10(math.Abs(v))))
+	// 99.97 to three digits is 100, not 100.0.
+	if scale := math.Pow(10, float64(decimals)); math.Round(math.Abs(v)*scale) >= math.Pow(10, float64(n)) {
+		decimals--
+	}
 	if decimals < 0 {
 		scale := math.Pow(10, float64(-decimals))
 		return Fixed(math.Round(v/scale)*scale, 0)

@@ -33,7 +33,7 @@ func written(b []byte, kind Kind, into *float64) error {
 		return err
 	}
 	if v.Bare {
-		return fmt.Errorf("%q has no unit; write it out, such as %s", b, example(kind))
+		return fmt.Errorf("%q has no unit; write it out, such as %s", b, Example(kind))
 	}
 	if v.Band() {
 		return fmt.Errorf("%q is a band; one figure is wanted", b)

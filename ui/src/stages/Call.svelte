@@ -61,7 +61,7 @@
       {#if call && call.call !== 'not-yet'}<p class="mt-1 small">
           Called {clock((since ?? call).t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
             ? ', on a simulated gauge'
-            : ''}. Provisional rule.
+            : ''}.
         </p>{/if}
     </div>
   </div>

@@ -1,0 +1,133 @@
+package slate
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"strings"
+
+	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
+)
+
+func airAnswer(m3, low, high, se float64, says string) Answer {
+	f := told("gas_l", "Trapped air", m3, "L", quantity.Volume)
+	if high > low {
+		l, h := low*1e3, high*1e3
+		f.Low, f.High = &l, &h
+	}
+	return Answer{Sentence: says, Figures: []Figure{f}, Air: &Air{m3, se}}
+}
+
+var strokeField = Field{ID: "stroke", Label: "A stroke of the pump", Kind: Kind(quantity.Volume), Unit: "cm³", Help: "such as 30 cm³ ± 1.5 cm³"}
+
+var lastWord = regexp.MustCompile(`^(.*?[\d.,])\s*([^\d\s.,;].*)$`)
+
+var volume = Calculator{
+	ID: "volume", Title: "Trapped air from strokes", Formula: "V = p_a·V_s·Δn/ΔP, least squares over the strokes",
+	Fields: []Field{
+		strokeField,
+		{ID: "readings", Label: "Pressure before the first stroke and after each", Kind: Text, Help: "such as 0 6.5 13 20 26.5 33 kPa"},
+		{ID: "skip", Label: "Readings left out at the start", Kind: Number, Default: "2"},
+		ambientField,
+	},
+	work: func(in inputs) (Answer, error) {
+		text := strings.TrimSpace(in.texts["readings"])
+		unit := ""
+		if m := lastWord.FindStringSubmatch(text); m != nil {
+			text, unit = m[1], m[2]
+		}
+		if unit == "" && in.bare {
+			unit = "kPa"
+		}
+		var pts []physics.StrokePoint
+		for i, word := range strings.Fields(strings.ReplaceAll(text, ";", " ")) {
+			v, err := quantity.Parse(word+" "+unit, quantity.Pressure, quantity.Unit{}, in.ambient)
+			if err != nil {
+				return Answer{}, FieldError{"readings", err}
+			}
+			if v.Bare {
+				return Answer{}, wrong("readings", "the readings have no unit; write it after the last, as in 0 6.5 13 kPa")
+			}
+			pts = append(pts, physics.StrokePoint{Stroke: float64(i), GaugePa: v.Low})
+		}
+		air, err := physics.TrappedAirFromStrokes(pts, int(in.si("skip")), in.si("stroke"), in.ambient)
+		if err != nil {
+			return Answer{}, FieldError{"readings", err}
+		}
+		se := math.Hypot(air.SE, air.M3*in.share("stroke"))
+		low, high := math.Min(air.LowM3, air.M3-1.96*se), math.Max(air.HighM3, air.M3+1.96*se)
+		a := airAnswer(air.M3, low, high, math.Max(se, (high-low)/3.92), fmt.Sprintf("About %s L of air is being squeezed.", quantity.Significant(air.M3*1e3, 3)))
+		a.Figures = append(a.Figures, told("climb_kpa", "Climb a stroke", air.SlopePaPerPoint, "kPa", quantity.Pressure))
+		if air.Bent {
+			a.Notes = append(a.Notes, "The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump.")
+		}
+		return a, nil
+	},
+}
+
+var volumeDrawn = Calculator{
+	ID: "volume-drawn", Title: "Trapped air from liquid drawn off", Formula: "V = ΔV/(slope₁/slope₂ − 1)",
+	Fields: []Field{
+		{ID: "drawn", Label: "Liquid drawn off", Kind: Kind(quantity.Volume), Unit: "mL", Help: "such as 500 mL"},
+		{ID: "before", Label: "Climb a stroke before", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		{ID: "after", Label: "Climb a stroke after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		ambientField,
+	},
+	work: func(in inputs) (Answer, error) {
+		v, s, err := physics.TrappedAirFromDrawn(in.si("drawn"), in.si("before"), in.si("after"), in.ambient)
+		if err != nil {
+			return Answer{}, FieldError{"after", err}
+		}
+		a := airAnswer(v, 0, 0, v*0.05, fmt.Sprintf("There was %s L of air, and a stroke of the pump is %s cm³.", quantity.Significant(v*1e3, 3), quantity.Significant(s*1e6, 3)))
+		a.Figures = append(a.Figures, told("stroke_cm3", "A stroke of the pump", s, "cm³", quantity.Volume))
+		a.Notes = []string{"This is the air before drawing off."}
+		return a, nil
+	},
+}
+
+var volumeVessel = Calculator{
+	ID: "volume-vessel", Title: "Trapped air from a known vessel", Formula: "P₁·V = P₂·(V + V₂), gauge, the vessel standing at ambient",
+	Fields: []Field{
+		{ID: "vessel", Label: "Vessel", Kind: Kind(quantity.Volume), Unit: "L", Help: "such as 1 L"},
+		{ID: "before", Label: "Pressure before it was connected", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		{ID: "after", Label: "Pressure after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+	},
+	work: func(in inputs) (Answer, error) {
+		v, err := physics.TrappedAirFromVessel(in.si("before"), in.si("after"), in.si("vessel"))
+		if err != nil {
+			return Answer{}, FieldError{"after", err}
+		}
+		return airAnswer(v, 0, 0, v*0.03, fmt.Sprintf("There is %s L of air.", quantity.Significant(v*1e3, 3))), nil
+	},
+}
+
+var volumeLeak = Calculator{
+	ID: "volume-leak", Title: "Trapped air from a known leak", Formula: "V = Q·p_std/(fall with − fall without)",
+	Fields: []Field{
+		{ID: "flow", Label: "Flow of the known leak", Kind: Kind(quantity.Flow), Unit: "cm³/min", Help: "such as 10 cm³/min"},
+		{ID: "without", Label: "Fall without it", Kind: Rate, Help: "such as 1 kPa in 5 min"},
+		{ID: "with", Label: "Fall with it", Kind: Rate, Help: "such as 8 kPa in 5 min"},
+	},
+	work: func(in inputs) (Answer, error) {
+		v, err := physics.TrappedAirFromLeak(in.si("without"), in.si("with"), in.si("flow"))
+		if err != nil {
+			return Answer{}, FieldError{"with", err}
+		}
+		return airAnswer(v, 0, 0, v*0.05, fmt.Sprintf("There is %s L of air.", quantity.Significant(v*1e3, 3))), nil
+	},
+}
+
+var stroke = Calculator{
+	ID: "stroke", Title: "Pump stroke from its bore", Formula: "V_s = π/4·bore²·stroke, ± 5 %",
+	Fields: []Field{
+		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 22 mm"},
+		{ID: "length", Label: "Length of a stroke", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 80 mm"},
+	},
+	work: func(in inputs) (Answer, error) {
+		v := physics.Circle(in.si("bore")) * in.si("length")
+		f := told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(0.05 / 1.96)
+		return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, to about one part in twenty.", quantity.Significant(v*1e6, 3)), Figures: []Figure{f},
+			Notes: []string{"What is left in the pump at the end of a stroke is not moved: liquid drawn off tells it better."}}, nil
+	},
+}

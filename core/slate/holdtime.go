@@ -1,0 +1,40 @@
+package slate
+
+import (
+	"fmt"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+)
+
+var hold = Calculator{
+	ID: "hold", Title: "How long to hold", Formula: "the judge's own rule on an ordinary settling, tight and at twice the allowance",
+	Fields: []Field{
+		{ID: "limit", Label: "Allowance", Kind: Rate, Help: "such as 10 kPa in 2 min"}, atField,
+		{ID: "division", Label: "Division of a needle gauge", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "such as 2 kPa; or"},
+		{ID: "digital", Label: "Last digit of a digital one", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "such as 0.1 kPa"},
+		ambientField,
+	},
+	work: func(in inputs) (Answer, error) {
+		at := in.si("at")
+		q := judge.Question{AmbientPa: in.ambient, AtPa: &at, LimitPaPerS: in.si("limit"), Gauge: judge.Gauge{DivisionPa: in.si("division"), DigitalPa: in.si("digital")}}
+		if in.given("division") == in.given("digital") {
+			return Answer{}, wrong("division", "give the division of a needle gauge or the last digit of a digital one")
+		}
+		p, err := judge.PlanHold(q)
+		if err != nil {
+			return Answer{}, FieldError{"limit", err}
+		}
+		a := Answer{Sentence: p.Says(), Figures: []Figure{}}
+		for _, f := range []struct {
+			id, label string
+			s         *float64
+		}{{"tight_s", "Called tight, if it is", p.TightS}, {"leaking_s", "Called leaking, at twice the allowance", p.LeakingS}} {
+			if f.s != nil {
+				a.Figures = append(a.Figures, Figure{ID: f.id, Label: f.label, Value: *f.s, Text: quantity.Clock(*f.s) + " min"})
+			}
+		}
+		a.Notes = []string{fmt.Sprintf("Read every %s.", quantity.Clock(p.EveryS))}
+		return a, nil
+	},
+}
