@@ -167,6 +167,11 @@ func (b *Book) Jobs(ctx context.Context, state string, most int) ([]Job, error) 
 	return b.jobs(ctx, "WHERE j.state = ? ORDER BY j.at DESC LIMIT ?", state, most)
 }
 
+// JobsOf reads those on a machine, latest first.
+func (b *Book) JobsOf(ctx context.Context, machineID string) ([]Job, error) {
+	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.at DESC", machineID)
+}
+
 // Search finds jobs whose machine, complaint, findings or call carry all the
 // words, the last one perhaps unfinished; no words find the latest.
 func (b *Book) Search(ctx context.Context, words string, most int) ([]Job, error) {

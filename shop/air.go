@@ -84,6 +84,8 @@ func (l *live) settle() {
 	l.rig.GasM3, l.rig.GasSE = 0, 0
 	if a := l.air(); a != nil {
 		l.rig.GasM3, l.rig.GasSE = a.Litres*1e-3, (a.High-a.Low)/3.92*1e-3
+	} else if g := l.rig.Given; g != nil {
+		l.rig.GasM3, l.rig.GasSE = g.M3, g.SE
 	}
 	l.rig.Allowance = l.allowance()
 }

@@ -53,5 +53,8 @@ func (l *live) settings() string {
 	if c := q.Gauge.ClassPercent; c > 0 {
 		out += " --class " + num(c)
 	}
+	if q.RigPaPerS != 0 {
+		out += fmt.Sprintf(" --rig '%skPa/min ± %skPa/min'", num(q.RigPaPerS*60/1e3), num(q.RigSE*60/1e3))
+	}
 	return out + " --live"
 }

@@ -73,6 +73,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		return HoldView{}, err
 	}
 	proven := false
+	var loss *rigLoss
 	for _, h := range holds {
 		if h.State != "ended" && h.ID != in.ID {
 			return HoldView{}, conflict("a hold of this job is still running: bleed it down first")
@@ -83,6 +84,9 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 				return HoldView{}, err
 			}
 			proven = len(calls) > 0 && calls[len(calls)-1].Call == "tight"
+			if loss, err = s.rigLoss(ctx, h.ID); err != nil {
+				return HoldView{}, err
+			}
 		}
 	}
 	pumps, err := s.Pumps(ctx)
@@ -95,6 +99,12 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		return HoldView{}, err
 	}
 	r.StandIn = kit.StandIn
+	if in.Purpose != "rig proof" {
+		r.Loss = loss
+		if r.Given, err = s.givenAir(ctx, jobID); err != nil {
+			return HoldView{}, err
+		}
+	}
 	raw, err := json.Marshal(r)
 	if err != nil {
 		return HoldView{}, err
@@ -130,6 +140,47 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	s.bus.send("job", map[string]string{"id": jobID})
 	s.show(l)
 	return s.viewOf(l, true), nil
+}
+
+// rigLoss is what a finished rig proof measured.
+func (s *Shop) rigLoss(ctx context.Context, proofID string) (*rigLoss, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l, err := s.find(ctx, proofID)
+	if err != nil {
+		return nil, err
+	}
+	said := l.said()
+	if said == nil || said.RateKPaPerMin == nil {
+		return nil, nil
+	}
+	rate := said.RateKPaPerMin
+	// A rig does not gain: less than nothing is noise.
+	return &rigLoss{PaPerS: math.Max(0, rate.Value) * 1e3 / 60, SE: (rate.High - rate.Low) / 3.92 * 1e3 / 60, GasM3: l.rig.GasM3, GasSE: l.rig.GasSE}, nil
+}
+
+// givenAir is the trapped air that was worked out beside the job, if it was.
+func (s *Shop) givenAir(ctx context.Context, jobID string) (*givenAir, error) {
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	f, ok := standing(facts, "air")
+	if !ok {
+		return nil, nil
+	}
+	var given givenAir
+	return &given, json.Unmarshal(f.Value, &given)
+}
+
+// saveRig keeps what was settled about the rig after the hold began.
+func (l *live) saveRig(ctx context.Context, book *logbook.Book) error {
+	raw, err := json.Marshal(l.rig)
+	if err != nil {
+		return err
+	}
+	l.hold.Rig = raw
+	return book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SaveHold(l.hold) })
 }
 
 // running finds a hold that still takes entries.

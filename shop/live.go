@@ -26,6 +26,7 @@ type live struct {
 
 	judge    *judge.Live
 	readings []logbook.Reading // in order of time, struck ones too
+	warmth   []trace.Sample    // °C, on the hold's own time; where it was read
 	events   []logbook.Event
 	gaps     []logbook.Gap
 	calls    []logbook.Call
@@ -61,8 +62,16 @@ func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
 		return nil, err
 	}
 	_, l.unit = l.rig.Gauge.Ring()
-	if l.readings, err = s.book.Readings(ctx, h.ID); err != nil {
+	read, err := s.book.Readings(ctx, h.ID)
+	if err != nil {
 		return nil, err
+	}
+	for _, r := range read {
+		if r.Gauge == thermometer {
+			l.warmth = append(l.warmth, trace.Sample{AtS: l.axis(r.At), Value: r.Value})
+		} else {
+			l.readings = append(l.readings, r)
+		}
 	}
 	if l.events, err = s.book.Events(ctx, h.ID); err != nil {
 		return nil, err
@@ -143,6 +152,9 @@ func (l *live) question() judge.Question {
 		q.Coolant = l.circuit.Liquid == "coolant"
 		q.NotTested = l.circuit.NotTested
 		q.RigProven = &l.rig.Proven
+		if l.rig.Loss != nil {
+			q.RigPaPerS, q.RigSE = l.rig.Loss.on(q.GasM3, q.GasSE)
+		}
 	}
 	return q
 }
@@ -158,6 +170,7 @@ func (l *live) trace() *trace.Trace {
 	for _, e := range l.events {
 		tr.Events = append(tr.Events, trace.Event{AtS: l.axis(e.At), Kind: e.Kind})
 	}
+	tr.Temperature = l.warmth
 	return tr
 }
 
@@ -184,6 +197,9 @@ func (l *live) rebuild() error {
 		l.highest = max(l.highest, r.GaugePa)
 		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
 			j.Event(tr.Events[next])
+		}
+		if c, ok := judge.Degrees(tr.Temperature, r.AtS); ok {
+			j.Temperature(trace.Sample{AtS: r.AtS, Value: c})
 		}
 		j.Reading(r)
 	}

@@ -224,7 +224,7 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
 	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Wanted: wanted}
+		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted}
 	return &view, nil
 }
 

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -67,6 +68,17 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done)...)
 	v.Stages, v.Current = stages(&sn.Circuit, &v, facts, looks, done)
 	v.Folded = folded(&v)
+	if f, ok := standing(facts, "topped up"); ok {
+		var reported toppedUp
+		if err := json.Unmarshal(f.Value, &reported); err != nil {
+			return v, err
+		}
+		for _, h := range v.Holds {
+			if h.Purpose != "rig proof" && h.Report != nil {
+				v.Explains = explains(h.Report, reported.M3PerS)
+			}
+		}
+	}
 	return v, nil
 }
 

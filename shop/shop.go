@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"sync"
 	"time"
 
@@ -59,6 +60,7 @@ type Write struct {
 // is committed before it is answered or shown.
 type Shop struct {
 	book    *logbook.Book
+	planned sync.Map // what a hold will need, by its question
 	clock   Clock
 	bus     *bus
 	ambient float64
@@ -221,7 +223,28 @@ type rig struct {
 	GasM3     float64            `json:"gas_m3"`
 	GasSE     float64            `json:"gas_se_m3"`
 	Proven    bool               `json:"rig_proven"`
+	Given     *givenAir          `json:"given_air,omitempty"` // where the strokes do not tell it
+	Loss      *rigLoss           `json:"rig_loss,omitempty"`  // of the rig itself, dead-headed
 	StandIn   *gauges.Spec       `json:"stand_in,omitempty"`
+}
+
+// rigLoss is what the rig itself lost in its proof. Without its own volume it can
+// be shown but not taken off.
+type rigLoss struct {
+	PaPerS float64 `json:"pa_per_s"`
+	SE     float64 `json:"se_pa_per_s"`
+	GasM3  float64 `json:"gas_m3"`
+	GasSE  float64 `json:"gas_se_m3"`
+}
+
+// on scales it to a system with so much air (PHYSICS §6).
+func (r rigLoss) on(gasM3, gasSE float64) (paPerS, se float64) {
+	if r.GasM3 <= 0 || gasM3 <= 0 {
+		return 0, 0
+	}
+	ratio := r.GasM3 / gasM3
+	doubt := math.Hypot(r.GasSE/r.GasM3, gasSE/gasM3)
+	return r.PaPerS * ratio, math.Hypot(r.SE*ratio, r.PaPerS*ratio*doubt)
 }
 
 // wantedAllowance is what was asked for before the air was known.

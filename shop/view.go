@@ -174,6 +174,7 @@ type PlanView struct {
 	Gauge     runsheet.Gauge          `json:"gauge"`
 	Fit       runsheet.Advice         `json:"fit"`
 	Allowance runsheet.Allowance      `json:"allowance"`
+	Holding   []judge.School          `json:"hold_schools"`
 	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
 }
 
@@ -255,6 +256,7 @@ type JobView struct {
 	NotTested   []string       `json:"not_tested"`
 	Standing    string         `json:"standing"`
 	Folded      string         `json:"summary"`
+	Explains    string         `json:"explains"` // the leak held against what is topped up; empty where one is not known
 }
 
 // BookRow is a job as the book lists it.

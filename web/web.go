@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/core/slate"
 	"idlehiss/shop"
 )
 
@@ -223,6 +224,35 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "strike", "/api/holds/{id}/strikes", "Strike out a reading", func(ctx context.Context, in *with[shop.StrikeOut]) (shop.HoldView, error) {
 		return s.Strike(ctx, in.ID, in.Body)
 	})
+	get(api, "slate", "/api/slate", "The calculators", func(context.Context, *none) ([]slate.Calculator, error) { return s.Slate(), nil })
+	type typed struct {
+		Name string `path:"name"`
+		Body struct {
+			Fields map[string]string `json:"fields"`
+		}
+	}
+	post(api, "calculate", "/api/slate/{name}", "Work out what was typed", func(_ context.Context, in *typed) (slate.Answer, error) {
+		return s.Calculate(in.Name, in.Body.Fields)
+	})
+	post(api, "take-air", "/api/jobs/{id}/air", "Take over trapped air worked out beside the job", func(ctx context.Context, in *with[shop.TakeAir]) (shop.JobView, error) {
+		return s.Air(ctx, in.ID, in.Body)
+	})
+	post(api, "topped-up", "/api/jobs/{id}/topped-up", "Take down how much is topped up", func(ctx context.Context, in *with[shop.ToppedUp]) (shop.JobView, error) {
+		return s.TopUps(ctx, in.ID, in.Body)
+	})
+	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *byID) (shop.HoldPlan, error) { return s.PlanHold(ctx, in.ID) })
+	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: 32 << 20},
+		func(ctx context.Context, in *with[shop.Dropped]) (*out[shop.DroppedView], error) {
+			return answer(s.Drop(ctx, in.ID, in.Body))
+		})
+	type pair struct {
+		First  string `query:"first"`
+		Second string `query:"second"`
+	}
+	get(api, "compare", "/api/compare", "Two holds beside each other", func(ctx context.Context, in *pair) (shop.CompareView, error) {
+		return s.Compare(ctx, in.First, in.Second)
+	})
+	get(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", func(ctx context.Context, in *byID) ([]shop.HoldLine, error) { return s.Comparable(ctx, in.ID) })
 	post(api, "lay-by", "/api/holds/{id}/lay-by", "Lay a hold by, or pick it up", func(ctx context.Context, in *with[shop.LayBy]) (shop.HoldView, error) {
 		return s.LayBy(ctx, in.ID, in.Body)
 	})

@@ -1,6 +1,8 @@
 package main
 
 import (
+	"strings"
+
 	"idlehiss/core/quantity"
 )
 
@@ -13,6 +15,7 @@ type (
 	flowFlag     struct{ quantity.Value }
 	rateFlag     struct {
 		PaPerS float64
+		SE     float64 // what was written after ±
 		Text   string
 	}
 )
@@ -47,7 +50,15 @@ func (f *flowFlag) UnmarshalText(b []byte) (err error) {
 }
 
 func (f *rateFlag) UnmarshalText(b []byte) error {
-	rate, fall, _, err := quantity.ParseRate(string(b), quantity.Unit{}, quantity.StandardAtmosphere)
+	text, doubt, doubted := strings.Cut(string(b), "±")
+	if doubted {
+		var d rateFlag
+		if err := d.UnmarshalText([]byte(strings.TrimSpace(doubt))); err != nil {
+			return badInput("the doubt after ±: %w", err)
+		}
+		f.SE = d.PaPerS
+	}
+	rate, fall, _, err := quantity.ParseRate(strings.TrimSpace(text), quantity.Unit{}, quantity.StandardAtmosphere)
 	if err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"reflect"
 
@@ -18,6 +19,7 @@ import (
 type judgeFlags struct {
 	Limit     *rateFlag     `help:"Allowed steady loss, such as '10kPa in 2min'." placeholder:"FALL in TIME"`
 	LimitFlow *flowFlag     `help:"Allowed flow, such as 3cm3/min; needs --gas." placeholder:"FLOW"`
+	Liquid    *volumeFlag   `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
 	Gas       *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
 	Class     *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
 	Division  *pressureFlag `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
@@ -38,12 +40,24 @@ type judgeCmd struct {
 }
 
 func (c *judgeCmd) Run(o outside) error {
-	in := o.in
-	name := "standard input"
+	rep, err := c.report(o)
+	if err != nil {
+		return err
+	}
+	if c.JSON {
+		return document(o.out, rep)
+	}
+	c.print(o.out, rep)
+	return nil
+}
+
+// report reads the trace and judges it.
+func (c *judgeCmd) report(o outside) (judge.Report, error) {
+	in, name := o.in, "standard input"
 	if c.Trace != "-" {
 		f, err := os.Open(c.Trace)
 		if err != nil {
-			return badInput("%w", err)
+			return judge.Report{}, badInput("%w", err)
 		}
 		defer f.Close()
 		in, name = f, c.Trace
@@ -54,28 +68,24 @@ func (c *judgeCmd) Run(o outside) error {
 	}
 	tr, err := trace.ReadCSV(in, ambient)
 	if err != nil {
-		return badInput("%s: %w", name, err)
+		return judge.Report{}, badInput("%s: %w", name, err)
 	}
 	if err := c.fill(tr.Settings); err != nil {
-		return badInput("%s: the line '# judge:': %w", name, err)
+		return judge.Report{}, badInput("%s: the line '# judge:': %w", name, err)
 	}
 	q, err := c.question(tr)
 	if err != nil {
-		return badInput("%w", err)
+		return judge.Report{}, badInput("%w", err)
 	}
 	schools, err := library.HoldSchools()
 	if err != nil {
-		return err
+		return judge.Report{}, err
 	}
 	rep, err := judge.Judge(tr, q, schools, c.Live != nil && *c.Live)
 	if err != nil {
-		return badInput("%w", err)
+		return judge.Report{}, badInput("%w", err)
 	}
-	if c.JSON {
-		return document(o.out, rep)
-	}
-	c.print(o.out, rep)
-	return nil
+	return rep, nil
 }
 
 // fill takes from the file's own judge line what the command line left open.
@@ -130,6 +140,12 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 	if c.Gas != nil {
 		q.GasM3, q.GasSE = c.Gas.Mid(), c.Gas.SE
 	}
+	if c.Liquid != nil {
+		if c.Gas == nil {
+			return q, fmt.Errorf("--liquid needs --gas beside it, such as '0.6L'")
+		}
+		q.LiquidM3 = c.Liquid.Mid()
+	}
 	if c.Class != nil {
 		q.Gauge.ClassPercent = *c.Class
 	}
@@ -151,15 +167,16 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 		q.HoldFrom = &from
 	}
 	if c.Rig != nil {
-		q.RigPaPerS = c.Rig.PaPerS
+		q.RigPaPerS, q.RigSE = c.Rig.PaPerS, c.Rig.SE
 	}
 	if c.RigVolume != nil {
 		if c.Rig == nil || q.GasM3 <= 0 {
 			return q, fmt.Errorf("--rig-volume scales --rig to this system and needs both --rig and --gas")
 		}
-		q.RigPaPerS *= c.RigVolume.Low / q.GasM3
-		// Doubt of the trapped air is doubt of what the rig takes here.
-		q.RigSE = q.RigPaPerS * q.GasSE / q.GasM3
+		// Doubt of either volume is doubt of what the rig takes here.
+		ratio := c.RigVolume.Low / q.GasM3
+		doubt := q.RigPaPerS * math.Hypot(q.GasSE/q.GasM3, c.RigVolume.SE/c.RigVolume.Low)
+		q.RigPaPerS, q.RigSE = q.RigPaPerS*ratio, math.Hypot(q.RigSE, doubt)*ratio
 	}
 	return q, q.Check()
 }
@@ -180,9 +197,15 @@ func (c *judgeCmd) print(w io.Writer, r judge.Report) {
 		}
 	}
 	line("loss", "kPa/min", r.RateKPaPerMin)
+	if r.SmallestKPaPerMin != nil {
+		fmt.Fprintf(w, "  %-22s %s kPa/min\n", "would have shown", quantity.Significant(*r.SmallestKPaPerMin, 2))
+	}
 	line("flow", "cm³/min", r.FlowCm3PerMin)
 	line("equivalent hole", "µm", r.HoleUm)
 	line("settles in", "s", r.SettleS)
+	if r.Next != "" {
+		fmt.Fprintf(w, "  next: %s\n", r.Next)
+	}
 	for _, s := range r.Schools {
 		fmt.Fprintf(w, "  %-22s %s: %s allowed, saw %s\n", s.ID, s.Verdict, s.Allowed, s.Saw)
 	}

@@ -17,6 +17,7 @@ type commands struct {
 	Serve    serveCmd    `cmd:"" help:"Run the application."`
 	Demo     demoCmd     `cmd:"" help:"Run it on the demo shop, with simulated gauges."`
 	Judge    judgeCmd    `cmd:"" help:"Read a pressure trace and call it."`
+	Compare  compareCmd  `cmd:"" help:"Tell two traces apart: which loses faster, and by how much."`
 	Calc     calcCmd     `cmd:"" help:"The calculators: marks, units, trapped air, flow, hole, boiling, …"`
 	Simulate simulateCmd `cmd:"" help:"Produce a trace from a circuit with a given leak."`
 	Circuits circuitsCmd `cmd:"" help:"List the circuits, show one, or check a file."`

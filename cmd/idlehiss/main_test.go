@@ -106,6 +106,7 @@ func TestDocumentsFollowTheirSchemas(t *testing.T) {
 		"plan":           {"plan", "cooling-header-tank", "--mark", "1.1", "--json"},
 		"simulate":       {"simulate", "cooling-header-tank", "--json"},
 		"calc":           {"calc", "flow", "--fall", "1kPa in 5min", "--gas", "0.45L ± 0.03L", "--at", "110kPa", "--json"},
+		"compare":        {"compare", traces + "10-digital-leak-laminar.csv", traces + "08-digital-tight-dithered.csv", "--limit", "1kPa in 1min", "--json"},
 		"calc-list":      {"calc", "--json"},
 	} {
 		code, out, errs := idlehiss("", args...)

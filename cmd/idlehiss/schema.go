@@ -20,6 +20,7 @@ type schemaCmd struct {
 // documents are the commands' --json documents by name.
 var documents = map[string]any{
 	"judge":          judge.Report{},
+	"compare":        judge.Comparison{},
 	"calc":           calculated{},
 	"calc-list":      []calcLine{},
 	"simulate":       simulated{},

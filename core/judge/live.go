@@ -188,7 +188,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
 			l.Event(tr.Events[next])
 		}
-		if k, ok := degrees(tr.Temperature, r.AtS); ok {
+		if k, ok := Degrees(tr.Temperature, r.AtS); ok {
 			l.Temperature(trace.Sample{AtS: r.AtS, Value: k})
 		}
 		l.Reading(r)

@@ -10,9 +10,9 @@ import (
 	"idlehiss/core/trace"
 )
 
-// Plan says before a hold how long it will need: nil where half an hour would
+// Times says before a hold how long it will need: nil where half an hour would
 // not tell.
-type Plan struct {
+type Times struct {
 	TightS   *float64 `json:"tight_s"`   // to call a tight one tight
 	LeakingS *float64 `json:"leaking_s"` // to call twice the allowance leaking
 	EveryS   float64  `json:"every_s"`   // between readings
@@ -27,21 +27,21 @@ const (
 	planTauA     = 8.0  // s
 	planSettleB  = 0.015
 	planTauB     = 45.0
-	planGrowth   = 1.04 // between two looks
+	planGrowth   = 1.08 // between two looks
 	planLeakings = 2.0  // times the allowance
 )
 
 // PlanHold plays the judge on an ordinary settling (2 % of the pressure in some
 // seconds, 1.5 % in about a minute), three times tight and three at twice the
 // allowance, and gives the middle times. It takes some tenths of a second.
-func PlanHold(q Question) (Plan, error) {
+func PlanHold(q Question) (Times, error) {
 	if err := q.Check(); err != nil {
-		return Plan{}, err
+		return Times{}, err
 	}
 	if q.AtPa == nil || math.Abs(*q.AtPa) < 1000 {
-		return Plan{}, fmt.Errorf("the test pressure is needed, such as 110 kPa")
+		return Times{}, fmt.Errorf("the test pressure is needed, such as 110 kPa")
 	}
-	p := Plan{EveryS: readByWireS}
+	p := Times{EveryS: readByWireS}
 	if q.Gauge.DivisionPa > 0 {
 		p.EveryS = readByEyeS
 	}
@@ -89,7 +89,7 @@ func planned(q Question, every, ratio float64) *float64 {
 }
 
 // Says is the plan as a sentence.
-func (p Plan) Says() string {
+func (p Times) Says() string {
 	switch {
 	case p.TightS == nil && p.LeakingS == nil:
 		return "Half an hour with this gauge would not tell: take a finer one, or fill the system so that less air is squeezed."

@@ -52,9 +52,9 @@ func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 	return r
 }
 
-// degrees is the temperature (°C) at a moment, on the line between the samples
+// Degrees is the temperature (°C) at a moment, on the line between the samples
 // about it; the nearest one's outside them.
-func degrees(samples []trace.Sample, atS float64) (float64, bool) {
+func Degrees(samples []trace.Sample, atS float64) (float64, bool) {
 	n := len(samples)
 	if n == 0 {
 		return 0, false

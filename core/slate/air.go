@@ -16,7 +16,7 @@ func airAnswer(m3, low, high, se float64, says string) Answer {
 		l, h := low*1e3, high*1e3
 		f.Low, f.High = &l, &h
 	}
-	return Answer{Sentence: says, Figures: []Figure{f}, Air: &Air{m3, se}}
+	return Answer{Sentence: says, Figures: []Figure{f}, Air: &FoundAir{m3, se}}
 }
 
 var strokeField = Field{ID: "stroke", Label: "A stroke of the pump", Kind: Kind(quantity.Volume), Unit: "cm³", Help: "such as 30 cm³ ± 1.5 cm³"}

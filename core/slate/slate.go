@@ -49,14 +49,14 @@ type Figure struct {
 
 // Answer is what a calculator says.
 type Answer struct {
-	Sentence string   `json:"sentence"`
-	Figures  []Figure `json:"figures"`
-	Notes    []string `json:"notes"`
-	Air      *Air     `json:"air"` // trapped air that a job can take over
+	Sentence string    `json:"sentence"`
+	Figures  []Figure  `json:"figures"`
+	Notes    []string  `json:"notes"`
+	Air      *FoundAir `json:"air"` // trapped air that a job can take over
 }
 
-// Air is a volume of trapped air with its standard error, m³.
-type Air struct {
+// FoundAir is a volume of trapped air with its standard error, m³.
+type FoundAir struct {
 	M3 float64 `json:"m3"`
 	SE float64 `json:"se_m3"`
 }
@@ -73,12 +73,20 @@ type Calculator struct {
 
 // All lists the calculators in the order they are used.
 func All() []Calculator {
-	return []Calculator{
+	all := []Calculator{
 		mark, convert, ambient,
 		volume, volumeDrawn, volumeVessel, volumeLeak, stroke,
 		flow, hole, liquid, loss, explain, bubbles,
 		boiling, energy, temperature, hold, precharge,
 	}
+	for i := range all {
+		for k := range all[i].Fields {
+			if all[i].Fields[k].Choices == nil {
+				all[i].Fields[k].Choices = []string{}
+			}
+		}
+	}
+	return all
 }
 
 // Named finds a calculator.

@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"math"
 	"strconv"
 )
 
@@ -22,14 +23,37 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 		}
 	}
 	c := csv.NewWriter(w)
-	if err := c.Write([]string{"time [s]", "pressure [" + t.Unit.Symbol + "]", "event", "how"}); err != nil {
+	warm := len(t.Temperature) > 0
+	row := func(at float64, pressure, event, how, degrees string) error {
+		cells := []string{strconv.FormatFloat(at, 'f', -1, 64), pressure, event, how}
+		if warm {
+			cells = append(cells, degrees)
+		}
+		return c.Write(cells)
+	}
+	head := []string{"time [s]", "pressure [" + t.Unit.Symbol + "]", "event", "how"}
+	if warm {
+		head = append(head, "temperature [°C]")
+	}
+	if err := c.Write(head); err != nil {
 		return err
 	}
-	seconds := func(s float64) string { return strconv.FormatFloat(s, 'f', -1, 64) }
-	e := 0
+	e, k := 0, 0
+	// temperatures of other moments than a reading's stand on rows of their own.
+	temperatures := func(until float64) error {
+		for ; k < len(t.Temperature) && t.Temperature[k].AtS < until; k++ {
+			if err := row(t.Temperature[k].AtS, "", "", "", strconv.FormatFloat(t.Temperature[k].Value, 'f', -1, 64)); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
 	events := func(until float64, inclusive bool) error {
 		for ; e < len(t.Events) && (t.Events[e].AtS < until || inclusive && t.Events[e].AtS == until); e++ {
-			if err := c.Write([]string{seconds(t.Events[e].AtS), "", t.Events[e].Kind, ""}); err != nil {
+			if err := temperatures(t.Events[e].AtS); err != nil {
+				return err
+			}
+			if err := row(t.Events[e].AtS, "", t.Events[e].Kind, "", ""); err != nil {
 				return err
 			}
 		}
@@ -43,17 +67,23 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 		}
 		// Ten digits: all that was read, without the dust of conversion.
 		value := strconv.FormatFloat(t.Unit.Of(r.GaugePa), 'g', 10, 64)
-		if err := c.Write([]string{seconds(r.AtS), value, "", string(r.How)}); err != nil {
+		if err := temperatures(r.AtS); err != nil {
+			return err
+		}
+		degrees := ""
+		if k < len(t.Temperature) && t.Temperature[k].AtS == r.AtS {
+			degrees = strconv.FormatFloat(t.Temperature[k].Value, 'f', -1, 64)
+			k++
+		}
+		if err := row(r.AtS, value, "", string(r.How), degrees); err != nil {
 			return err
 		}
 	}
-	if err := events(0, false); err != nil {
+	if err := events(math.Inf(1), false); err != nil {
 		return err
 	}
-	for ; e < len(t.Events); e++ {
-		if err := c.Write([]string{seconds(t.Events[e].AtS), "", t.Events[e].Kind, ""}); err != nil {
-			return err
-		}
+	if err := temperatures(math.Inf(1)); err != nil {
+		return err
 	}
 	c.Flush()
 	return c.Error()

@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two holds beside each other */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/holds": {
         parameters: {
             query?: never;
@@ -82,6 +99,23 @@ export interface paths {
         };
         /** A hold with its trace */
         get: operations["hold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds/{id}/comparable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Holds to compare with */
+        get: operations["comparable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -192,6 +226,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take over trapped air worked out beside the job */
+        post: operations["take-air"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/close": {
         parameters: {
             query?: never;
@@ -203,6 +254,23 @@ export interface paths {
         put?: never;
         /** Close or abandon a job */
         post: operations["close-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/hold-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long the hold will need */
+        get: operations["hold-plan"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -328,6 +396,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/topped-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down how much is topped up */
+        post: operations["topped-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A trace file becomes a finished hold */
+        post: operations["drop-trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit": {
         parameters: {
             query?: never;
@@ -396,6 +498,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The calculators */
+        get: operations["slate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slate/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work out what was typed */
+        post: operations["calculate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -433,6 +569,12 @@ export interface components {
             pa_per_s: number;
             says: string;
         };
+        Answer: {
+            air: components["schemas"]["FoundAir"] | null;
+            figures: components["schemas"]["Figure"][];
+            notes: string[];
+            sentence: string;
+        };
         BenchView: {
             circuits: components["schemas"]["Choice"][];
             complaints: string[];
@@ -455,6 +597,12 @@ export interface components {
             simulated: boolean;
             /** @enum {string} */
             state: "open" | "closed" | "abandoned";
+        };
+        Calculator: {
+            fields: components["schemas"]["Field"][];
+            formula: string;
+            id: string;
+            title: string;
         };
         CallView: {
             /** Format: date-time */
@@ -491,6 +639,43 @@ export interface components {
             found?: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+        };
+        CompareView: {
+            cautions: string[];
+            comparison: components["schemas"]["Comparison"];
+            first: components["schemas"]["HoldView"];
+            second: components["schemas"]["HoldView"];
+            sentence: string;
+        };
+        Comparison: {
+            by_flow: boolean;
+            difference: components["schemas"]["Interval"];
+            /** Format: double */
+            per_cent: number | null;
+            /** Format: double */
+            probability_faster: number;
+            sentence: string;
+            surely_different: boolean;
+        };
+        Dropped: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            condition?: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            name: string;
+            /** @description the file, CSV */
+            text: string;
+        };
+        DroppedView: {
+            hold_id: string;
+            known: boolean;
         };
         EnterMark: {
             /**
@@ -568,6 +753,27 @@ export interface components {
             subject: string;
             superseded: boolean;
         };
+        Field: {
+            choices: string[];
+            default: string;
+            help: string;
+            id: string;
+            kind: string;
+            label: string;
+            optional: boolean;
+            unit: string;
+        };
+        Figure: {
+            /** Format: double */
+            high: number | null;
+            id: string;
+            label: string;
+            /** Format: double */
+            low: number | null;
+            text: string;
+            /** Format: double */
+            value: number;
+        };
         ForkAt: {
             /** Format: double */
             above_pa: number | null;
@@ -583,6 +789,12 @@ export interface components {
             leaking_below_kpa: number | null;
             /** Format: double */
             tight_above_kpa: number | null;
+        };
+        FoundAir: {
+            /** Format: double */
+            m3: number;
+            /** Format: double */
+            se_m3: number;
         };
         GapView: {
             /** Format: double */
@@ -620,6 +832,19 @@ export interface components {
             id: string;
             /** @description stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark */
             kind: string;
+        };
+        HoldLine: {
+            condition: string;
+            id: string;
+            job_id: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            says: string;
+        };
+        HoldPlan: {
+            finer: string;
+            says: string;
+            with: components["schemas"]["Times"];
         };
         HoldView: {
             air: components["schemas"]["Air"] | null;
@@ -698,6 +923,7 @@ export interface components {
             current: string;
             /** Format: date-time */
             ended_at: string | null;
+            explains: string;
             facts: components["schemas"]["FactView"][];
             holds: components["schemas"]["HoldView"][];
             id: string;
@@ -864,6 +1090,7 @@ export interface components {
             chosen: number;
             fit: components["schemas"]["Advice"];
             gauge: components["schemas"]["Gauge"];
+            hold_schools: components["schemas"]["School"][];
             limits: components["schemas"]["Limit"][];
             mark: components["schemas"]["MarkView"];
             schools: components["schemas"]["TargetSchool"][];
@@ -923,9 +1150,11 @@ export interface components {
             judge: string;
             /** Format: double */
             limit_kpa_per_min: number;
+            loss_cold_ml_per_h: components["schemas"]["Interval"] | null;
             loss_ml_per_h: components["schemas"]["Interval"] | null;
             /** Format: double */
             more_s: number | null;
+            next: string;
             phases: components["schemas"]["PhaseReport"][];
             /** Format: double */
             probability_leaking: number;
@@ -941,11 +1170,17 @@ export interface components {
             shape: "tight" | "settling" | "leak" | "settling+leak" | "floor" | "temperature" | "rising" | "step" | "unclear";
             /** Format: double */
             shape_share: number;
+            /** Format: double */
+            smallest_seen_kpa_per_min: number | null;
+            /** Format: double */
+            smallest_seen_ml_per_h: number | null;
             steps: components["schemas"]["StepReport"][];
             /** Format: double */
             test_pressure_kpa: number;
             /** Format: int64 */
             version: number;
+            weep_cold_ml_per_h: components["schemas"]["Interval"] | null;
+            weep_ml_per_h: components["schemas"]["Interval"] | null;
             why: string[];
         };
         Ring: {
@@ -958,6 +1193,17 @@ export interface components {
             /** Format: double */
             to: number;
             unit: string;
+        };
+        School: {
+            /** Format: double */
+            after_s: number;
+            /** Format: double */
+            allowed_pa: number;
+            /** Format: double */
+            hold_s: number;
+            id: string;
+            source: string;
+            title: string;
         };
         SchoolReport: {
             allowed: string;
@@ -1054,6 +1300,24 @@ export interface components {
             share: number;
             title: string;
         };
+        TakeAir: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** Format: double */
+            m3: number;
+            /** @description how it was found */
+            says: string;
+            /** Format: double */
+            se_m3: number;
+        };
         Target: {
             over: boolean;
             /** Format: double */
@@ -1088,6 +1352,40 @@ export interface components {
             must: boolean;
             text: string;
             ticked: boolean;
+        };
+        Times: {
+            /** Format: double */
+            every_s: number;
+            /** Format: double */
+            leaking_s: number | null;
+            /** Format: double */
+            tight_s: number | null;
+        };
+        ToppedUp: {
+            /** @description a volume, such as 0.5 L */
+            added: string;
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /**
+             * Format: double
+             * @description a day under pressure
+             */
+            hours: number;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description a time, such as 14 d */
+            within: string;
+        };
+        TypedBody: {
+            fields: {
+                [key: string]: string;
+            };
         };
         TypedReading: {
             /**
@@ -1225,6 +1523,38 @@ export interface operations {
             };
         };
     };
+    compare: {
+        parameters: {
+            query?: {
+                first?: string;
+                second?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     running: {
         parameters: {
             query?: never;
@@ -1272,6 +1602,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    comparable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldLine"][];
                 };
             };
             /** @description Error */
@@ -1489,6 +1850,41 @@ export interface operations {
             };
         };
     };
+    "take-air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAir"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "close-job": {
         parameters: {
             query?: never;
@@ -1511,6 +1907,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "hold-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldPlan"];
                 };
             };
             /** @description Error */
@@ -1769,6 +2196,76 @@ export interface operations {
             };
         };
     };
+    "topped-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToppedUp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dropped"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DroppedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     kit: {
         parameters: {
             query?: never;
@@ -1881,6 +2378,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarkView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    slate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calculator"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    calculate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,226 @@
+package shop
+
+import (
+	"math"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/trace"
+)
+
+// unstroked is a needle hold pumped without strokes being counted.
+func (b *bench) unstroked(job string) HoldView {
+	b.Helper()
+	h := must[HoldView](b)(b.Start(b.ctx, job, StartHold{Write: b.write(), Purpose: "test"}))
+	b.read(h.ID, 16)
+	return b.event(h.ID, trace.Isolate)
+}
+
+func TestAirFromTheSlateStandsInWhereStrokesDoNotTellIt(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	h := b.unstroked(j.ID)
+	if h.Allowance.From == "house" {
+		t.Fatalf("without air there is a house allowance: %+v", h.Allowance)
+	}
+	v := must[JobView](b)(b.Air(b.ctx, j.ID, TakeAir{Write: b.write(), M3: 0.6e-3, SE: 0.03e-3, Says: "By a vessel."}))
+	if h = v.Holds[len(v.Holds)-1]; h.Allowance.From != "house" {
+		t.Errorf("the air given while it held made no house allowance: %+v", h.Allowance)
+	}
+	for n := range 12 {
+		b.clock.now = b.clock.now.Add(20 * time.Second)
+		h = b.read(h.ID, 16-0.5*float64(n))
+	}
+	if r := h.Report; r == nil || r.FlowCm3PerMin == nil || r.LossMLPerH == nil || r.WeepColdMLPerH == nil || r.Call != judge.Leaking {
+		t.Fatalf("%+v", h.Report)
+	}
+	// Gas behind the leak and liquid before it: 1.5 psi a minute of 0.6 L.
+	rate := 1.5 * 6894.757 / 60
+	if want := 0.6e-3 * rate / (16*6894.757 + 101325) * 3600e6; math.Abs(h.Report.WeepColdMLPerH.Value/want-1) > 0.1 {
+		t.Errorf("liquid side %v mL/h, should be about %.0f", h.Report.WeepColdMLPerH, want)
+	}
+	_, err := b.Air(b.ctx, j.ID, TakeAir{Write: b.write(), M3: 1e-3, SE: 2e-3})
+	refused(t, "more doubt than air", err, BadInput, "se_m3")
+}
+
+func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	h := b.held(j.ID)
+	for n := range 12 {
+		b.clock.now = b.clock.now.Add(20 * time.Second)
+		h = b.read(h.ID, 16-0.5*float64(n))
+	}
+	for added, says := range map[string]string{"400 L": "too small to be the cause", "0.2 L": "It could lose"} {
+		v := must[JobView](b)(b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: added, Within: "14", Hours: 8}))
+		if !strings.Contains(strings.ToLower(v.Explains), strings.ToLower(says)) {
+			t.Errorf("%s: %q (leak %+v)", added, v.Explains, h.Report.LossMLPerH)
+		}
+	}
+	_, err := b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: "some", Within: "14", Hours: 8})
+	refused(t, "some", err, BadInput, "added")
+	_, err = b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: "1 L", Within: "soon", Hours: 8})
+	refused(t, "soon", err, BadInput, "within")
+}
+
+func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
+	b := open(t)
+	j := b.job("")
+	_, err := b.PlanHold(b.ctx, j.ID)
+	refused(t, "before the mark", err, Conflict, "")
+	j = b.job("16")
+	p := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID))
+	if p.With.TightS == nil || *p.With.TightS < 20 || *p.With.TightS > 1800 || !strings.Contains(p.Says, "0.60 L of air") || p.Finer == "" {
+		t.Errorf("%+v", p)
+	}
+	again := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID))
+	if *again.With.TightS != *p.With.TightS {
+		t.Errorf("planned twice: %v and %v", *p.With.TightS, *again.With.TightS)
+	}
+}
+
+// The rig's own loss is taken off with its doubt where its volume is known, and
+// only there.
+func TestTheRigsOwnLossIsTakenOff(t *testing.T) {
+	loss := rigLoss{PaPerS: 30, SE: 3, GasM3: 0.06e-3, GasSE: 0.003e-3}
+	rate, se := loss.on(0.6e-3, 0.03e-3)
+	if math.Abs(rate-3) > 1e-9 || math.Abs(se-math.Hypot(0.3, 3*math.Hypot(0.05, 0.05))) > 1e-9 {
+		t.Errorf("%v ± %v", rate, se)
+	}
+	for _, unknown := range []rigLoss{{PaPerS: 30, SE: 3}} {
+		if rate, se := unknown.on(0.6e-3, 0); rate != 0 || se != 0 {
+			t.Errorf("without its volume %v ± %v was taken off", rate, se)
+		}
+	}
+	b := open(t)
+	j := b.job("16")
+	pump := func(purpose string) string {
+		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: purpose}))
+		for n := range 8 {
+			b.clock.now = b.clock.now.Add(2 * time.Second)
+			b.event(h.ID, trace.Stroke)
+			b.read(h.ID, float64(2*(n+1)))
+		}
+		b.event(h.ID, trace.Isolate)
+		return h.ID
+	}
+	proof := pump("rig proof")
+	for n := range 10 {
+		b.clock.now = b.clock.now.Add(20 * time.Second)
+		b.read(proof, 16-0.25*float64(n))
+	}
+	b.event(proof, trace.Release)
+	test := pump("test")
+	l := b.live[test]
+	if q := l.question(); l.rig.Loss == nil || q.RigPaPerS < 50 || q.RigSE <= 0 {
+		t.Errorf("the proof lost %+v, the test takes off %v ± %v Pa/s", l.rig.Loss, q.RigPaPerS, q.RigSE)
+	}
+	tr, _ := l.export()
+	if !strings.Contains(tr.Settings, "--rig '") {
+		t.Errorf("an export forgets the rig: %s", tr.Settings)
+	}
+}
+
+func dropped(b *bench, job, name, text string) (DroppedView, error) {
+	return b.Drop(b.ctx, job, Dropped{Write: b.write(), Name: name, Text: text})
+}
+
+func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	const traces = "../core/judge/testdata/traces/"
+	raw, err := os.ReadFile(traces + "21-cooling-down-tight.csv")
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := "# judge: --limit '1kPa in 1min'\n" + string(raw)
+	d := must[DroppedView](b)(dropped(b, j.ID, "cooling.csv", text))
+	h := must[HoldView](b)(b.Hold(b.ctx, d.HoldID))
+	tr, err := trace.ReadCSV(strings.NewReader(text), quantity.StandardAtmosphere)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if h.State != "ended" || len(h.Calls) != 1 || h.Report.Readings == 0 || h.Allowance.PaPerS != 1000./60 {
+		t.Fatalf("%s, %d calls, allowance %+v", h.State, len(h.Calls), h.Allowance)
+	}
+	// The same content is the same hold, whatever it is called; another job's is another's.
+	if again := must[DroppedView](b)(dropped(b, j.ID, "copy of cooling.csv", text)); again.HoldID != d.HoldID || !again.Known {
+		t.Errorf("dropped again: %+v", again)
+	}
+	if other := must[DroppedView](b)(dropped(b, b.job("16").ID, "cooling.csv", text)); other.HoldID == d.HoldID {
+		t.Error("two jobs share a hold")
+	}
+	// What went in comes out: readings, events and temperatures.
+	out, _, err := b.Export(b.ctx, d.HoldID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(out.Readings) != len(tr.Readings) || len(out.Temperature) != len(tr.Temperature) || len(out.Events) != len(tr.Events) {
+		t.Fatalf("out came %d, %d, %d; in went %d, %d, %d", len(out.Readings), len(out.Temperature), len(out.Events), len(tr.Readings), len(tr.Temperature), len(tr.Events))
+	}
+	for i := range tr.Readings {
+		if math.Abs(out.Readings[i].GaugePa-tr.Readings[i].GaugePa) > 1e-3 || math.Abs(out.Readings[i].AtS-out.Readings[0].AtS-tr.Readings[i].AtS+tr.Readings[0].AtS) > 1e-5 {
+			t.Fatalf("reading %d came out as %+v, went in as %+v", i, out.Readings[i], tr.Readings[i])
+		}
+	}
+	if b.book.Close() == nil {
+		b.Shop.Close()
+		b.open()
+	}
+	if again := must[HoldView](b)(b.Hold(b.ctx, d.HoldID)); again.Report == nil || again.Report.Call != h.Report.Call {
+		t.Errorf("after a new start: %+v", again.Report)
+	}
+	for name, bad := range map[string]string{"not a trace": "hello", "two rows": "time [s],pressure [kPa]\n0,1\n1,2\n", "bad flag": "# judge: --gas lots\ntime [s],pressure [kPa]\n0,100\n10,100\n20,99\n30,99\n"} {
+		_, err := dropped(b, j.ID, name, bad)
+		refused(t, name, err, BadInput, "text", name)
+	}
+}
+
+func TestTwoHoldsAreCompared(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	hold := func(fall float64) string {
+		h := b.held(j.ID)
+		for n := range 12 {
+			b.clock.now = b.clock.now.Add(20 * time.Second)
+			b.read(h.ID, math.Round((16-fall*float64(n))*8)/8)
+		}
+		b.event(h.ID, trace.Release)
+		return h.ID
+	}
+	slow, fast := hold(0.02), hold(0.25)
+	v := must[CompareView](b)(b.Compare(b.ctx, slow, fast))
+	if !v.Comparison.ByFlow || !v.Comparison.SurelyDifferent || v.Comparison.Faster < 0.99 || !strings.Contains(v.Sentence, "more than the first") {
+		t.Errorf("%+v", v.Comparison)
+	}
+	if back := must[CompareView](b)(b.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
+		t.Errorf("the other way about: %+v", back.Comparison)
+	}
+	lines := must[[]HoldLine](b)(b.Comparable(b.ctx, fast))
+	if len(lines) != 1 || lines[0].ID != slow || lines[0].Says == "" {
+		t.Errorf("%+v", lines)
+	}
+	_, err := b.Compare(b.ctx, fast, fast)
+	refused(t, "with itself", err, BadInput, "second")
+	_, err = b.Compare(b.ctx, fast, "nothing-there")
+	refused(t, "with nothing", err, Missing, "")
+}
+
+func TestADroppedNeedleTraceIsReadAsTheJobsGauge(t *testing.T) {
+	g := runsheet.Gauge{Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", To: 200, Division: 4}}}
+	at := func(kpa ...float64) *trace.Trace {
+		tr := &trace.Trace{}
+		for i, k := range kpa {
+			tr.Readings = append(tr.Readings, trace.Reading{AtS: float64(i), GaugePa: k * 1e3})
+		}
+		return tr
+	}
+	if !readsLike(at(110, 109, 108), g) || readsLike(at(110, 109.3), g) {
+		t.Error("quarters of a division are told wrongly")
+	}
+}
