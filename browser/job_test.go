@@ -269,9 +269,9 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	p.see("Closed")
 
 	// Tomorrow: found in the book, printed, exported, judged again.
-	p.press("k")
+	p.press("o")
 	p.see("The book")
-	p.press("/")
+	p.press("f")
 	p.write("fan radiator")
 	p.until("one row", `document.querySelectorAll('tbody tr').length === 1 && document.querySelector('tbody').innerText.includes('Frost fan')`)
 	p.press(tab, enter)

@@ -33,14 +33,14 @@ func (s *Shop) callIfMade(ctx context.Context, l *live) error {
 	if made := l.report.Firm || l.report.Call == judge.NeverReached || ended && l.report.Call != judge.NotYet; !made && !(ended && len(l.calls) == 0) {
 		return nil
 	}
+	if n := len(l.calls); n > 0 && l.calls[n-1].Call == string(l.report.Call) && !ended {
+		return nil // the last says the same
+	}
 	return s.keep(ctx, l)
 }
 
-// keep adds what is made of the hold now to its calls, unless the last says the same.
+// keep adds what is made of the hold now to its calls.
 func (s *Shop) keep(ctx context.Context, l *live) error {
-	if n := len(l.calls); n > 0 && l.calls[n-1].Call == string(l.report.Call) && l.hold.State != "ended" {
-		return nil
-	}
 	raw, err := json.Marshal(l.report)
 	if err != nil {
 		return err

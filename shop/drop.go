@@ -58,10 +58,10 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	}
 	tr, err := trace.ReadCSV(strings.NewReader(in.Text), s.ambient)
 	if err != nil {
-		return DroppedView{}, refuse("text", "%s: %v", in.Name, err)
+		return DroppedView{}, refuse("text", "the file %s: %v", in.Name, err)
 	}
 	if n := len(tr.Readings); n > mostDropped {
-		return DroppedView{}, refuse("text", "%s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, mostDropped)
+		return DroppedView{}, refuse("text", "the file %s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, mostDropped)
 	}
 	p, err := s.planOf(ctx, j, sn)
 	if err != nil {
@@ -69,7 +69,7 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	}
 	r, err := s.droppedRig(ctx, sn, p, tr)
 	if err != nil {
-		return DroppedView{}, refuse("text", "%s: %v", in.Name, err)
+		return DroppedView{}, refuse("text", "the file %s: %v", in.Name, err)
 	}
 	raw, err := json.Marshal(r)
 	if err != nil {

@@ -86,6 +86,12 @@ func (s *Shop) giveAir(ctx context.Context, l *live, given givenAir) error {
 	if err := l.rebuild(); err != nil {
 		return err
 	}
+	// A call that was made stands; beside it the same is said with its size.
+	if n := len(l.calls); n > 0 && l.report != nil && l.report.Firm {
+		if err := s.keep(ctx, l); err != nil {
+			return err
+		}
+	}
 	s.showWhole(l)
 	return nil
 }

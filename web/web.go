@@ -252,6 +252,7 @@ func routes(api huma.API, s *shop.Shop) {
 	get(api, "compare", "/api/compare", "Two holds beside each other", func(ctx context.Context, in *pair) (shop.CompareView, error) {
 		return s.Compare(ctx, in.First, in.Second)
 	})
+	get(api, "why", "/api/holds/{id}/why", "What lies behind a call", func(ctx context.Context, in *byID) (shop.WhyView, error) { return s.Why(ctx, in.ID) })
 	get(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", func(ctx context.Context, in *byID) ([]shop.HoldLine, error) { return s.Comparable(ctx, in.ID) })
 	post(api, "lay-by", "/api/holds/{id}/lay-by", "Lay a hold by, or pick it up", func(ctx context.Context, in *with[shop.LayBy]) (shop.HoldView, error) {
 		return s.LayBy(ctx, in.ID, in.Body)

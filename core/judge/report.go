@@ -74,7 +74,7 @@ type Report struct {
 	Call               Call           `json:"call" enum:"tight,leaking,not-yet,never-reached"`
 	Shape              Shape          `json:"shape" enum:"tight,settling,leak,settling+leak,floor,temperature,rising,step,unclear"`
 	ShapeShare         float64        `json:"shape_share"`
-	RunnerUp           Shape          `json:"runner_up"`
+	RunnerUp           Shape          `json:"runner_up" enum:"tight,settling,leak,settling+leak,floor,temperature,rising,step,unclear"`
 	RunnerUpShare      float64        `json:"runner_up_share"`
 	Firm               bool           `json:"-"` // the call has something to spare: a live one may be made
 	AtLimit            bool           `json:"at_limit"`

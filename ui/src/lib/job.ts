@@ -39,9 +39,10 @@ export function testOf(job: Job): Hold | undefined {
 // firstStroke begins a hold with its first stroke. Pressed again before the server
 // has answered, it is the second stroke of the same hold.
 let begun = '';
-export function firstStroke(job: Job, purpose: 'rig proof' | 'test' | 'repeat'): void {
+export function firstStroke(job: Job, purpose: 'rig proof' | 'test' | 'repeat', condition = ''): void {
   const underway = begun !== '' && live.hold(begun) === undefined && outbox.waiting > 0;
-  if (!underway) begun = send('/api/jobs/{id}/holds', job.id, { purpose });
+  if (!underway)
+    begun = send('/api/jobs/{id}/holds', job.id, condition ? { purpose, condition } : { purpose });
   event(begun, 'stroke');
 }
 

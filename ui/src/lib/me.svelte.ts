@@ -6,6 +6,7 @@ const kept = {
   device: 'hiss.device',
   theme: 'hiss.theme',
   sound: 'hiss.sound',
+  speech: 'hiss.speech',
   keys: 'hiss.keys',
 } as const;
 
@@ -33,6 +34,7 @@ class Me {
     read(kept.theme, matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day') as Theme,
   );
   #sound = $state(read(kept.sound, 'on') === 'on');
+  #speech = $state(read(kept.speech, 'off') === 'on');
   #letters = $state(read(kept.keys, 'on') === 'on');
   readonly device: string;
 
@@ -62,6 +64,13 @@ class Me {
   set sound(v: boolean) {
     this.#sound = v;
     write(kept.sound, v ? 'on' : 'off');
+  }
+  get speech() {
+    return this.#speech;
+  }
+  set speech(v: boolean) {
+    this.#speech = v;
+    write(kept.speech, v ? 'on' : 'off');
   }
   // Single letters as keys; some people drive the page by voice or brush against keys.
   get letters() {

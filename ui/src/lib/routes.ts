@@ -2,6 +2,7 @@
 import { createRouter } from 'sv-router';
 import Bench from '../screens/Bench.svelte';
 import Book from '../screens/Book.svelte';
+import Compare from '../screens/Compare.svelte';
 import Sheet from '../screens/Sheet.svelte';
 
 export const { p, navigate, isActive, route } = createRouter({
@@ -9,5 +10,6 @@ export const { p, navigate, isActive, route } = createRouter({
   '/book': Book,
   '/jobs/:id': Sheet,
   '/jobs/:id/:stage': Sheet,
+  '/compare/:first/:second': Compare,
   '*': Bench,
 });

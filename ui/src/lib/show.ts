@@ -1,5 +1,5 @@
 // How figures and times are written. Units are always said.
-import type { Interval, RingKind, Shown } from './api/client';
+import type { Hold, Interval, RingKind, Shown } from './api/client';
 
 // clock writes seconds as people count a hold: 4:10, or 1:04:10.
 export function clock(s: number): string {
@@ -47,4 +47,16 @@ export const ringInk: Record<RingKind, string> = {
   dotted: 'text-slate',
   nicked: 'text-brass',
   cut: 'text-vermilion',
+};
+
+export const shapeWords: Record<NonNullable<Hold['report']>['shape'], string> = {
+  tight: 'still',
+  settling: 'settling',
+  leak: 'a steady loss',
+  'settling+leak': 'settling, then a steady loss',
+  floor: 'falling to a floor',
+  temperature: 'following the temperature',
+  rising: 'rising',
+  step: 'a sudden loss',
+  unclear: 'not clear',
 };

@@ -2,6 +2,7 @@
 // leaking, one short for "look now". Made here, so nothing is loaded.
 import type { Hold } from './api/client';
 import { me } from './me.svelte';
+import { ringWords } from './show';
 
 let ctx: AudioContext | undefined;
 
@@ -28,12 +29,23 @@ function tone(from: number, to: number, at: number, long: number): void {
 
 export function callSound(h: Hold): void {
   if (h.ring === 'dotted') return;
+  speak(`Call on the ${h.machine}: ${ringWords[h.ring]}.`);
   if (h.ring === 'cut') {
     tone(520, 390, 0, 0.35);
     tone(440, 290, 0.45, 0.5);
   } else {
     tone(196, 196, 0, 1.1);
   }
+}
+
+// Said aloud where the browser has a voice of its own, which needs no network.
+function speak(words: string): void {
+  if (!me.speech || !('speechSynthesis' in window)) return;
+  const voice = speechSynthesis.getVoices().find((v) => v.localService && v.lang.startsWith('en'));
+  const say = new SpeechSynthesisUtterance(words);
+  if (voice) say.voice = voice;
+  say.lang = 'en';
+  speechSynthesis.speak(say);
 }
 
 // A press that was taken.

@@ -7,10 +7,10 @@
   import { navigate, p, route } from '../lib/routes';
   import Ring from './Ring.svelte';
 
-  let { help }: { help: () => void } = $props();
+  let { help, slate, palette }: { help: () => void; slate: () => void; palette: () => void } = $props();
   const words = [
     { path: '/' as const, title: 'Bench', key: 'b' },
-    { path: '/book' as const, title: 'Book', key: 'k' },
+    { path: '/book' as const, title: 'Book', key: 'o' },
   ];
 
   async function start(): Promise<void> {
@@ -25,7 +25,9 @@
     keys([
       { key: 'n', says: 'Start a test', where: 'Everywhere', do: () => void start() },
       { key: 'b', says: 'Bench', where: 'Everywhere', do: () => void navigate('/') },
-      { key: 'k', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
+      { key: 'o', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
+      { key: 'k', says: 'The slate: calculators', where: 'Everywhere', do: slate },
+      { key: '/', says: 'Do anything by its name', where: 'Everywhere', do: palette },
       { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
       {
         key: 'd',
@@ -64,10 +66,16 @@
         : 'Trying again'}
     </span>
   {/if}
-  <button class="btn" onclick={() => void start()}
+  <button class="btn hidden sm:inline-flex" onclick={palette}
+    >Find <span class="key text-mute">/</span></button
+  >
+  <button class="btn px-3 sm:px-4" onclick={slate}
+    >Slate <span class="key hidden text-mute sm:inline-block">K</span></button
+  >
+  <button class="btn px-3 sm:px-4" onclick={() => void start()}
     >Start <span class="key hidden text-mute sm:inline-block">N</span></button
   >
-  <button class="btn" onclick={help} aria-label="Keys and settings"
+  <button class="btn px-3 sm:px-4" onclick={help} aria-label="Keys and settings"
     ><span class="text-base font-bold">?</span></button
   >
 </header>

@@ -9,13 +9,17 @@
 
   let { hold, height = 280 }: { hold: Hold; height?: number } = $props();
   let engine = $state(false);
+  const ended = $derived(hold.state === 'ended');
   const gap = $derived(hold.gaps.at(-1));
 </script>
 
 <Value {hold} />
 <p class="text-lg font-bold" role="status">{hold.sentence}</p>
 <Fork {hold} height={hold.gauge.kind === 'needle' ? Math.min(height, 210) : height} />
-<p class="small">Allowed: {hold.allowance.says}</p>
+<p class="small">
+  Allowed: {hold.allowance.says}{#if hold.condition}<span class="ml-1">Held {hold.condition}.</span>{/if}
+</p>
+{#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
 {#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
 {#if hold.state === 'holding'}
   {#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}

@@ -56,6 +56,7 @@
           {/snippet}
           {@render choice('Night colours', me.theme === 'night', (v) => (me.theme = v ? 'night' : 'day'))}
           {@render choice('Sound at a call', me.sound, (v) => (me.sound = v))}
+          {@render choice('A call is spoken', me.speech, (v) => (me.speech = v))}
           {@render choice('Single letters as keys', me.letters, (v) => (me.letters = v))}
           <p class="small"><a href="/licences.txt">Licences of what ships inside</a></p>
         </section>

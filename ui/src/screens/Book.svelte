@@ -14,14 +14,14 @@
     queryFn: () => get('/api/book', { query: { q: words } }),
     placeholderData: keepPreviousData,
   }));
-  $effect(() => keys([{ key: '/', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
+  $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
 
 <div class="mx-auto max-w-7xl px-4 py-5">
   <div class="flex flex-wrap items-end gap-4">
     <h1 class="grow">The book</h1>
     <label class="w-full max-w-md">
-      <span class="small">Search: machine, complaint, part, remark <span class="key">/</span></span>
+      <span class="small">Search: machine, complaint, part, remark <span class="key">F</span></span>
       <input
         bind:this={field}
         bind:value={words}

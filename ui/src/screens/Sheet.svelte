@@ -3,7 +3,9 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { keys } from '../lib/keys.svelte';
   import { go, readJob } from '../lib/job';
+  import { queries } from '../lib/query';
   import { route } from '../lib/routes';
+  import { dropTrace } from '../lib/drop.svelte';
   import Cautions from '../parts/Cautions.svelte';
   import Facts from '../parts/Facts.svelte';
   import Spine from '../parts/Spine.svelte';
@@ -37,6 +39,32 @@
     );
   });
 
+  let over = $state(false);
+  let dropping = $state('');
+  let dropped = $state('');
+  let refused = $state('');
+
+  async function take(file: File | undefined): Promise<void> {
+    over = false;
+    if (!file || !job) return;
+    dropping = file.name;
+    dropped = refused = '';
+    try {
+      const d = await dropTrace(job.id, file);
+      dropped = d.known
+        ? `${file.name} is already a hold of this job.`
+        : `${file.name} is now a hold of this job.`;
+      const fresh = await readJob(job.id);
+      queries.setQueryData(['job', job.id], fresh);
+      go(job, 'call');
+    } catch (e) {
+      refused = e instanceof Error ? e.message : String(e);
+    } finally {
+      dropping = '';
+    }
+  }
+  const files = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
+
   const views = {
     'first-look': FirstLook,
     'make-safe': Ticked,
@@ -53,6 +81,29 @@
   const View = $derived(stage ? views[stage.id as keyof typeof views] : undefined);
 </script>
 
+<svelte:window
+  ondragover={(e) => {
+    if (!files(e)) return;
+    e.preventDefault();
+    over = job?.state === 'open';
+  }}
+  ondragleave={(e) => {
+    if (e.relatedTarget === null) over = false;
+  }}
+  ondrop={(e) => {
+    if (!files(e)) return;
+    e.preventDefault();
+    void take(e.dataTransfer?.files[0]);
+  }}
+/>
+
+{#if over}
+  <div
+    class="pointer-events-none fixed inset-3 z-30 flex items-center justify-center rounded border-4 border-dashed border-ink bg-page/90 text-2xl font-bold"
+  >
+    Let go: the trace becomes a finished hold of this job
+  </div>
+{/if}
 {#if job && stage && View}
   <div
     class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 lg:grid-cols-[212px_minmax(0,1fr)_300px]"
@@ -66,6 +117,9 @@
         </p>
         {#if job.state !== 'open'}<p class="small">{job.state}</p>{/if}
       </div>
+      {#if dropping}<p role="status">Reading {dropping}…</p>{/if}
+      {#if dropped}<p role="status" class="font-bold text-teal">{dropped}</p>{/if}
+      {#if refused}<p role="alert" class="font-bold text-vermilion">{refused}</p>{/if}
       <Cautions items={stage.cautions} />
       {#if stage.text && stage.id !== 'hold' && stage.id !== 'call'}<p class="max-w-prose">
           {stage.text}
@@ -73,6 +127,16 @@
       {#key stage.id}
         <View {job} {stage} />
       {/key}
+      {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise')}
+        <label class="mt-4 flex min-h-11 flex-wrap items-center gap-3 border-t border-rule pt-2 small">
+          Measured elsewhere? Drop a trace file anywhere on this sheet, or choose it:
+          <input
+            type="file"
+            accept=".csv,text/csv,text/plain"
+            onchange={(e) => void take(e.currentTarget.files?.[0])}
+          />
+        </label>
+      {/if}
     </div>
     <div class="py-4"><Facts {job} /></div>
   </div>

@@ -1,12 +1,16 @@
 <script lang="ts">
   // The ring drawn large, the word, the reason, three figures, what was not tested,
   // and the next move. The rest on demand.
-  import type { Interval, Job, Stage } from '../lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { untrack } from 'svelte';
+  import { get, type Interval, type Job, type Stage } from '../lib/api/client';
   import { go, testOf } from '../lib/job';
-  import { clock, figure, range, ringInk } from '../lib/show';
+  import { p } from '../lib/routes';
+  import { clock, figure, range, ringInk, shapeWords } from '../lib/show';
   import Fork from '../parts/Fork.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
+  import Residuals from '../parts/Residuals.svelte';
   import Ring from '../parts/Ring.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
@@ -37,11 +41,50 @@
     if (report?.rate_kpa_per_min)
       out.push({ label: 'Loss', unit: 'kPa a minute', i: report.rate_kpa_per_min });
     if (report?.loss_ml_per_h)
-      out.push({ label: 'As coolant, hot, at most', unit: 'mL an hour', i: report.loss_ml_per_h });
+      out.push({ label: 'As hot coolant, at most', unit: 'mL an hour', i: report.loss_ml_per_h });
+    else if (report?.flow_cm3_per_min)
+      out.push({ label: 'As air', unit: 'cm³ a minute', i: report.flow_cm3_per_min });
     if (report?.hole_um) out.push({ label: 'Equivalent hole', unit: 'µm', i: report.hole_um });
     return out;
   });
   const leaking = $derived(ring === 'cut');
+  // The other ways the same fall may be read.
+  const sizes = $derived.by(() => {
+    const out: { label: string; text: string }[] = [];
+    const row = (label: string, i: Interval | null, unit: string) => {
+      if (i)
+        out.push({
+          label,
+          text: `${figure(Math.max(0, i.value))} ${unit} (${range({ ...i, low: Math.max(0, i.low) })})`,
+        });
+    };
+    if (!report) return out;
+    row('Air leaving', report.flow_cm3_per_min, 'cm³ a minute');
+    row('Above the liquid line: coolant, hot', report.loss_ml_per_h, 'mL an hour');
+    row('The same, cold', report.loss_cold_ml_per_h, 'mL an hour');
+    row('Below the liquid line: coolant, hot', report.weep_ml_per_h, 'mL an hour');
+    row('The same, cold, as in this test', report.weep_cold_ml_per_h, 'mL an hour');
+    if (report.smallest_seen_kpa_per_min !== null)
+      out.push({
+        label: 'The smallest leak this hold would have shown',
+        text: `${figure(report.smallest_seen_kpa_per_min)} kPa a minute${report.smallest_seen_ml_per_h === null ? '' : `, ${figure(report.smallest_seen_ml_per_h)} mL an hour of hot coolant`}`,
+      });
+    return out;
+  });
+  // An ended hold is looked at, a running one has its own stage.
+  let drawn = $state(untrack(() => testOf(job)?.state === 'ended'));
+  let asked = $state(false);
+  const why = createQuery(() => ({
+    queryKey: ['why', hold?.id, hold?.calls.length],
+    queryFn: () => get('/api/holds/{id}/why', { id: hold?.id ?? '' }),
+    enabled: asked && hold !== undefined,
+  }));
+  let comparing = $state(false);
+  const others = createQuery(() => ({
+    queryKey: ['comparable', hold?.id],
+    queryFn: () => get('/api/holds/{id}/comparable', { id: hold?.id ?? '' }),
+    enabled: comparing && hold !== undefined,
+  }));
 </script>
 
 {#if !hold || !report}
@@ -63,6 +106,8 @@
             ? ', on a simulated gauge'
             : ''}.
         </p>{/if}
+      {#if job.explains}<p class="mt-1">{job.explains}</p>{/if}
+      {#if report.next}<p class="mt-1 font-bold">{report.next}</p>{/if}
     </div>
   </div>
   {#if figures.length}
@@ -104,15 +149,41 @@
       >
     {/if}
   </div>
-  <details class="border-t border-rule pt-2" open={hold.state === 'ended'}>
+  <details class="border-t border-rule pt-2" bind:open={drawn}>
     <summary class="flex min-h-11 items-center">The hold and its fork</summary>
     <Fork {hold} height={220} />
   </details>
-  <details class="border-t border-rule pt-2">
-    <summary class="flex min-h-11 items-center">Why, and what each school would say</summary>
+  {#if sizes.length}
+    <details class="border-t border-rule pt-2">
+      <summary class="flex min-h-11 items-center">How big, read every way</summary>
+      <dl class="grid gap-x-4 gap-y-1 sm:grid-cols-[1fr_auto]">
+        {#each sizes as x (x.label)}
+          <dt>{x.label}</dt>
+          <dd class="mb-1 figures sm:mb-0 sm:text-right">{x.text}</dd>
+        {/each}
+      </dl>
+    </details>
+  {/if}
+  <details class="border-t border-rule pt-2" bind:open={asked}>
+    <summary class="flex min-h-11 items-center">Why, and what would change it</summary>
     <ul class="list-disc pl-6">
       {#each rest as w (w)}<li>{w}</li>{/each}
+      <li>
+        {Math.round(report.shape_share * 100)} in 100 for “{shapeWords[report.shape]}”, {Math.round(
+          report.runner_up_share * 100,
+        )} in 100 for “{shapeWords[report.runner_up]}”.
+      </li>
+      {#if why.data?.changes}<li>{why.data.changes}</li>{/if}
     </ul>
+    {#if why.data?.fit.length}
+      <p class="mt-3 small">
+        Readings less the best curve, in standard errors; within the band 95 in 100 should lie.
+      </p>
+      <Residuals fit={why.data.fit} from={hold.isolated_s ?? 0} />
+    {/if}
+  </details>
+  <details class="border-t border-rule pt-2">
+    <summary class="flex min-h-11 items-center">What each school would say</summary>
     <table class="mt-2 w-full text-left">
       <thead
         ><tr class="border-b border-rule small"
@@ -135,6 +206,26 @@
         {/each}
       </tbody>
     </table>
+  </details>
+  <details class="border-t border-rule pt-2" bind:open={comparing}>
+    <summary class="flex min-h-11 items-center">Compare with another hold</summary>
+    {#if others.data?.length}
+      <ul class="divide-y divide-rule">
+        {#each others.data as o (o.id)}
+          <li>
+            <a
+              class="flex min-h-11 items-center gap-3 no-underline hover:bg-page"
+              href={p('/compare/:first/:second', { params: { first: o.id, second: hold.id } })}
+              ><Ring kind={o.ring} size={24} /><span>{o.says}</span></a
+            >
+          </li>
+        {/each}
+      </ul>
+    {:else if others.data}
+      <p class="text-mute">
+        There is no other hold of {job.machine} yet: hold again, hot or cold, to compare.
+      </p>
+    {/if}
   </details>
   {#if hold.calls.length > 1}
     <p class="small">

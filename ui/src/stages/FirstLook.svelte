@@ -7,6 +7,12 @@
   let { job, stage }: { job: Job; stage: Stage } = $props();
   let text = $state('');
   const ask = new Ask();
+  let asking = $state(false);
+  let added = $state('');
+  let within = $state('');
+  let hours = $state(8);
+  const topUps = new Ask();
+  const said = $derived(job.facts.findLast((f) => f.subject === 'topped up' && !f.superseded));
   const seen = $derived(job.facts.filter((f) => f.subject.startsWith('remark/') && f.stage === stage.id));
 
   async function add(e: SubmitEvent): Promise<void> {
@@ -15,6 +21,16 @@
     if (j) {
       keepJob(j);
       text = '';
+    }
+  }
+
+  async function topUp(e: SubmitEvent): Promise<void> {
+    e.preventDefault();
+    const j = await topUps.send<Job>('/api/jobs/{id}/topped-up', { added, within, hours }, job.id);
+    if (j) {
+      keepJob(j);
+      added = within = '';
+      asking = false;
     }
   }
 </script>
@@ -46,4 +62,43 @@
     {#each seen as f (f.id)}<li>{f.sentence} <span class="small">{f.by}</span></li>{/each}
   </ul>
 {/if}
+{#if said}<p>{said.sentence} <span class="small">{said.by}</span></p>{/if}
+<details class="border-t border-rule" bind:open={asking}>
+  <summary class="flex min-h-11 items-center">How much is topped up?</summary>
+  <form onsubmit={topUp} class="mt-1 flex flex-wrap items-end gap-3" autocomplete="off">
+    <label class="w-28"
+      >Added <input
+        id="added"
+        class="mt-1 field figures"
+        bind:value={added}
+        placeholder="0.5 L"
+        maxlength="30"
+      /></label
+    >
+    <label class="w-28"
+      >Within <input
+        id="within"
+        class="mt-1 field figures"
+        bind:value={within}
+        placeholder="14 d"
+        maxlength="30"
+      /></label
+    >
+    <label class="w-44"
+      >Hours a day under pressure <input
+        class="mt-1 field figures"
+        type="number"
+        min="0.5"
+        max="24"
+        step="0.5"
+        bind:value={hours}
+      /></label
+    >
+    <button class="btn" disabled={!added.trim() || !within.trim() || topUps.busy || job.state !== 'open'}
+      >Take it down</button
+    >
+  </form>
+  <p class="small">A leak is then held against it: too small to be the cause, or enough.</p>
+  {#if topUps.says}<p class="text-vermilion" role="alert">{topUps.says}</p>{/if}
+</details>
 <div><Main says="On to the next stage" act={() => onward(job, stage.id)}>Make safe</Main></div>

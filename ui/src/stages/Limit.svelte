@@ -5,6 +5,7 @@
   import { Ask } from '../lib/ask.svelte';
   import { keepJob, onward } from '../lib/job';
   import { queries } from '../lib/query';
+  import Ahead from '../parts/Ahead.svelte';
   import Choice from '../parts/Choice.svelte';
   import Decoded from '../parts/Decoded.svelte';
   import GaugeForm from '../parts/GaugeForm.svelte';
@@ -41,20 +42,19 @@
       })),
     ),
   );
-  const allowances = [
+  const allowances = $derived([
     {
       id: 'house',
       title: '1 mL of coolant an hour',
       why: 'The house allowance: turned into a fall once the strokes have told the air; the needle still for 5 minutes until then.',
     },
-    { id: 'two-minutes-ten', title: '10 kPa in 2 minutes', why: 'A school of hold: shop practice.' },
-    {
-      id: 'five-minutes-still',
-      title: 'needle still for 5 minutes',
-      why: 'A school of hold: nothing this gauge could resolve.',
-    },
+    ...(plan?.hold_schools ?? []).map((s) => ({
+      id: s.id,
+      title: s.title,
+      why: `A school of hold: ${s.source}.`,
+    })),
     { id: 'typed', title: 'one of your own', why: 'Such as 2 psi in 5 min, from the manual.' },
-  ];
+  ]);
   const unit = $derived(plan?.gauge.rings[plan.gauge.read]);
 
   async function setMark(reading = 0, mark = text): Promise<void> {
@@ -144,6 +144,7 @@
   </div>
   <p class="text-xl font-bold">{plan.target.says}</p>
   {#if unit}<MarkStrip {plan} unit={unit.unit} unitPa={plan.fit.top_pa / unit.to} />{/if}
+  <Ahead {job} />
   <ul class="text-sm {plan.fit.fits ? '' : 'text-vermilion'}">
     {#each plan.fit.says as s (s)}<li>{s}</li>{/each}
   </ul>

@@ -2,6 +2,7 @@
   import type { Job, Stage } from '../lib/api/client';
   import { firstStroke, go, onward, proofOf, testOf } from '../lib/job';
   import { both } from '../lib/show';
+  import Ahead from '../parts/Ahead.svelte';
   import Main from '../parts/Main.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Pumping from '../parts/Pumping.svelte';
@@ -15,8 +16,11 @@
     job.stages.find((s) => s.id === 'make-safe')?.ticks.find((t) => t.must && !t.ticked),
   );
 
+  let condition = $state('');
+  const conditions = ['cold', 'hot', 'engine running', 'something moved'];
+
   function stroke(): void {
-    firstStroke(job, hold ? 'repeat' : 'test');
+    firstStroke(job, hold ? 'repeat' : 'test', condition);
   }
 </script>
 
@@ -40,6 +44,17 @@
     Pump to <b>{job.plan.target_shown.text} {job.plan.target_shown.unit}</b> ({job.plan.target_shown.other}),
     never past the {job.plan.weakest.of}. The first stroke begins the hold.
   </p>
+  <Ahead {job} />
+  <fieldset class="flex flex-wrap items-center gap-2">
+    <legend class="float-left mr-1 text-mute">Held</legend>
+    {#each conditions as c (c)}
+      <button
+        class="btn {condition === c ? 'border-ink font-bold' : ''}"
+        aria-pressed={condition === c}
+        onclick={() => (condition = condition === c ? '' : c)}>{c}</button
+      >
+    {/each}
+  </fieldset>
   <div class="flex flex-wrap gap-3">
     <Main
       key=" "

@@ -3,9 +3,14 @@ import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
 export type Bench = Schemas['BenchView'];
+export type Answer = Schemas['Answer'];
+export type Calculator = Schemas['Calculator'];
 export type Call = Schemas['CallView'];
 export type ForkAt = Schemas['ForkAt'];
 export type Gauge = Schemas['Gauge'];
+export type Compare = Schemas['CompareView'];
+export type Dropped = Schemas['DroppedView'];
+export type FitPoint = Schemas['FitPoint'];
 export type Hold = Schemas['HoldView'];
 export type Interval = Schemas['Interval'];
 export type Item = Schemas['Item'];
@@ -19,7 +24,7 @@ export type Stage = Schemas['StageView'];
 export type Suspect = Schemas['SuspectView'];
 export type Tick = Schemas['TickView'];
 
-type Answer<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {
+type Reply<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {
   responses: { 200: { content: { 'application/json': infer T } } };
 }
   ? T
@@ -72,15 +77,15 @@ function fill(path: string, id?: string): string {
 export function get<P extends keyof paths>(
   path: P,
   opts: { id?: string; query?: Record<string, string> } = {},
-): Promise<Answer<P, 'get'>> {
+): Promise<Reply<P, 'get'>> {
   const q = opts.query ? '?' + new URLSearchParams(opts.query).toString() : '';
-  return call(fill(path, opts.id) + q) as Promise<Answer<P, 'get'>>;
+  return call(fill(path, opts.id) + q) as Promise<Reply<P, 'get'>>;
 }
 
-export function post<P extends keyof paths>(path: P, body: object, id?: string): Promise<Answer<P, 'post'>> {
+export function post<P extends keyof paths>(path: P, body: object, id?: string): Promise<Reply<P, 'post'>> {
   return call(fill(path, id), {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify(body),
-  }) as Promise<Answer<P, 'post'>>;
+  }) as Promise<Reply<P, 'post'>>;
 }

@@ -192,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/holds/{id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies behind a call */
+        get: operations["why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -774,6 +791,16 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        FitPoint: {
+            /** Format: double */
+            kpa: number;
+            /** Format: double */
+            miss_kpa: number;
+            /** Format: double */
+            sigma_kpa: number;
+            /** Format: double */
+            t: number;
+        };
         ForkAt: {
             /** Format: double */
             above_pa: number | null;
@@ -1161,7 +1188,8 @@ export interface components {
             rate_kpa_per_min: components["schemas"]["Interval"] | null;
             /** Format: int64 */
             readings: number;
-            runner_up: string;
+            /** @enum {string} */
+            runner_up: "tight" | "settling" | "leak" | "settling+leak" | "floor" | "temperature" | "rising" | "step" | "unclear";
             /** Format: double */
             runner_up_share: number;
             schools: components["schemas"]["SchoolReport"][];
@@ -1412,6 +1440,10 @@ export interface components {
         WantedAllowance: {
             from: string;
             text: string;
+        };
+        WhyView: {
+            changes: string;
+            fit: components["schemas"]["FitPoint"][];
         };
         Write: {
             /**
@@ -1773,6 +1805,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    why: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,317 @@
+package browser
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/judge"
+	"idlehiss/shop"
+)
+
+// onto brings a job to its first stroke, read on a gauge that is named; empty for
+// the one offered.
+func (p *page) onto(machine, gauge string) (job string) {
+	p.t.Helper()
+	p.begin(machine, "loses coolant", "16")
+	if gauge != "" {
+		p.choose("Read on", gauge)
+		p.see("Pump to 110.3 kPa")
+	}
+	p.rigUp()
+	p.press("s")
+	p.stage("Pressurise")
+	return p.job()
+}
+
+// stands reads the needle with the stepper.
+func (p *page) stands(s *server, hold func() shop.HoldView, value float64) {
+	p.t.Helper()
+	had := len(hold().Points)
+	const shown = `document.querySelector('main output').innerText`
+	p.until("the stepper", `document.querySelector('main output')`)
+	step := hold().Step
+	for range 400 {
+		off := value - p.number(shown)
+		if math.Abs(off) < step/2 {
+			break
+		}
+		key := up
+		if off < 0 {
+			key = down
+		}
+		p.press(key)
+	}
+	p.press("r")
+	p.wait("the reading", func() bool { return len(hold().Points) > had })
+}
+
+// click presses the first of some elements that has the words.
+func (p *page) click(elements, words string) {
+	p.t.Helper()
+	w, _ := json.Marshal(words)
+	find := fmt.Sprintf(`[...document.querySelectorAll(%q)].find((e) => e.innerText.includes(%s) && !e.disabled)`, elements, w)
+	p.until(elements+" "+words, find)
+	p.do(chromedp.Evaluate[chromedp.Void](find + `.click()`))
+}
+
+// unfold opens what is folded under some words.
+func (p *page) unfold(words string) {
+	p.t.Helper()
+	p.click("summary", words)
+	w, _ := json.Marshal(words)
+	p.until(words+" unfolded", fmt.Sprintf(`[...document.querySelectorAll('details')].some((d) => d.open && d.innerText.includes(%s))`, w))
+}
+
+// testOf gives what the server knows of a job's latest test.
+func testOf(t *testing.T, s *server, job string) func() shop.HoldView {
+	return func() shop.HoldView {
+		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+		return h
+	}
+}
+
+// What settles is called tight before five minutes of the shop's clock.
+func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Frost fan", "Simulated gauge on a sound loop")
+	p.see("if it is tight") // the plan before the hold
+	p.pump()
+	p.press("i")
+	p.stage("Settle and hold")
+	p.see("Tight.")
+	h := testOf(t, s, job)()
+	if len(h.Calls) == 0 || h.Calls[0].Call != judge.Tight || h.Calls[0].AtS-*h.IsolatedS >= 300 {
+		t.Fatalf("calls: %+v", h.Calls)
+	}
+	t.Logf("called tight %.0f s after shutting", h.Calls[0].AtS-*h.IsolatedS)
+	if shape := h.Calls[0].Report.Shape; shape != judge.ShapeSettling && shape != judge.ShapeTight {
+		t.Errorf("shape %s", shape)
+	}
+	p.press(enter)
+	p.stage("Call it")
+	p.see("Tight")
+	p.press("/")
+	p.write("night")
+	p.press(enter)
+	p.until("night", `document.documentElement.dataset.theme === 'night'`)
+}
+
+// A slow leak is called with its size, both sides of it, and why.
+func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Bin carrier 4", "Simulated gauge on a weeping loop")
+	p.press("1") // what is topped up is told at the first look
+	p.stage("First look")
+	p.unfold("topped up")
+	p.tabTo(`el.id === 'added'`)
+	p.write("0.4 L")
+	p.press(tab)
+	p.write("14 d")
+	p.press(enter)
+	p.see("mL an hour")
+	p.blur()
+	p.press("6")
+	p.stage("Pressurise")
+	p.pump()
+	p.see("L of air is being squeezed")
+	p.press("i")
+	p.stage("Settle and hold")
+	p.see("Leaking.")
+	p.press(enter)
+	p.stage("Call it")
+	h := testOf(t, s, job)()
+	r := h.Calls[0].Report
+	// 5 cm³ a minute leave the simulated loop at 110 kPa.
+	if f := r.FlowCm3PerMin; f == nil || 5 < f.Low || 5 > f.High || f.High > 10 {
+		t.Errorf("5 cm³ a minute leave; it is called %+v", f)
+	}
+	for _, words := range []string{"Leaking", "mL an hour", "of what was topped up"} {
+		p.see(words)
+	}
+	p.unfold("How big")
+	p.see("Below the liquid line")
+	p.see("The smallest leak this hold would have shown")
+	p.unfold("Why, and what")
+	p.see("An allowance above that would turn the call")
+	p.until("what the curve leaves", `document.querySelectorAll('svg[aria-label^="Readings less"] circle').length > 5`)
+}
+
+// One hold cannot tell a floor from settling; a top-up does.
+func TestATopUpTellsAFloorFromSettling(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p := open(t, s.url, 1280, 800)
+	again := func(job string, falls, after []float64) judge.Report {
+		hold := testOf(t, s, job)
+		p.press(space)
+		p.wait("the hold", func() bool { return hold().Strokes == 1 })
+		p.press("i")
+		p.stage("Settle and hold")
+		for i, list := range [][]float64{falls, after} {
+			if i > 0 {
+				p.press("t")
+				p.wait("the top-up", func() bool {
+					n := 0
+					for _, e := range hold().Events {
+						if e.Kind == "top-up" {
+							n++
+						}
+					}
+					return n == 1
+				})
+			}
+			for _, v := range list {
+				p.stands(s, hold, v)
+				p.pass(s, 12)
+			}
+		}
+		return *hold().Report
+	}
+	job := p.onto("Hedge saw", "")
+	fall := []float64{16, 15.25, 14.75, 14.5, 14.25, 14.125, 14, 14, 14, 14, 14}
+	if r := again(job, fall, fall); r.Shape != judge.ShapeFloor || r.FloorKPa == nil || math.Abs(*r.FloorKPa-14*6.894757) > 2 {
+		t.Errorf("it fell to 14 psi twice: %s, floor %v: %v", r.Shape, r.FloorKPa, r.Why)
+	}
+	p.press("0")
+	p.do(chromedp.Navigate(s.url))
+	job = p.onto("Cider press", "")
+	if r := again(job, fall, []float64{16, 15.875, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75}); r.Shape == judge.ShapeFloor || r.FloorKPa != nil || r.Call == judge.Leaking {
+		t.Errorf("it came back smaller: %s %s: %v", r.Call, r.Shape, r.Why)
+	}
+}
+
+// A cold and a hot hold of one machine, compared from the call.
+func TestAHotAndAColdHoldAreCompared(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Irrigation pump", "")
+	hold := testOf(t, s, job)
+	one := func(condition string, values []float64) {
+		p.click("fieldset button", condition)
+		p.blur()
+		before := len(ask[shop.JobView](t, s, "/api/jobs/"+job).Holds)
+		p.press(space)
+		p.wait("a hold", func() bool {
+			return len(ask[shop.JobView](t, s, "/api/jobs/"+job).Holds) == before+1 && hold().Strokes == 1
+		})
+		p.press("i")
+		p.stage("Settle and hold")
+		for _, v := range values {
+			p.stands(s, hold, v)
+			p.pass(s, 15)
+		}
+	}
+	one("cold", []float64{16, 15.875, 15.875, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75})
+	p.press("0")
+	p.stage("Bleed down, put right")
+	p.press("z")
+	p.see("No hold of this job is under pressure")
+	p.press("6")
+	p.stage("Pressurise")
+	one("hot", []float64{16, 15.5, 15, 14.5, 14.125, 13.75, 13.25, 12.875})
+	p.press("8")
+	p.stage("Call it")
+	p.unfold("Compare with")
+	p.click("main a", "cold")
+	p.see("Two holds compared")
+	p.see("The second loses")
+	p.see("more than the first")
+	p.see("all but sure that the second is faster")
+	p.see("First: cold")
+	p.see("Second: hot")
+	p.until("both traces", `document.querySelectorAll('svg[aria-label^="The fall of both"] circle').length === 18`)
+	p.press("x")
+	p.see("less than the first")
+}
+
+// The slate answers while one types and gives what it found to the open job, whose
+// hold then tells a flow.
+func TestTheSlateGivesTheJobItsAir(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Tipping trailer", "")
+	hold := testOf(t, s, job)
+	p.press(space)
+	p.wait("the hold", func() bool { return hold().Strokes == 1 })
+	p.press("i")
+	p.stage("Settle and hold")
+	for _, v := range []float64{16, 15, 14.25, 13.5, 12.75, 12} {
+		p.stands(s, hold, v)
+		p.pass(s, 12)
+	}
+	if hold().Report.FlowCm3PerMin != nil {
+		t.Fatal("a flow without air")
+	}
+	p.press("k")
+	p.see("Trapped air from a known vessel")
+	p.click("aside button", "Trapped air from a known vessel")
+	p.focused("slate-vessel")
+	p.write("1.2 L")
+	p.press(tab)
+	p.write("90 kPa")
+	p.press(tab)
+	p.write("30 wombats")
+	p.see("is no unit of pressure")
+	for range "wombats" {
+		p.press(back)
+	}
+	p.write("kPa")
+	p.see("0.600 L of air")
+	p.click("aside button", "Use as")
+	p.see("Taken over as the trapped air of Tipping trailer")
+	p.see("About 0.60 L of air is squeezed")
+	p.wait("a flow", func() bool {
+		r := hold().Report
+		return r != nil && r.FlowCm3PerMin != nil && hold().Allowance.From == "house"
+	})
+	p.press(esc)
+	p.blur()
+	p.press("k")
+	p.until("the slate to close", `!document.querySelector('aside[aria-label=Slate]')`)
+}
+
+// A trace file dropped on the sheet becomes a finished hold, once.
+func TestADroppedTraceBecomesAHold(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Mist-blower", "")
+	raw, err := os.ReadFile("../core/judge/testdata/traces/18-floor-cap-relief.csv")
+	if err != nil {
+		t.Fatal(err)
+	}
+	drop := func(name, text string) {
+		content, _ := json.Marshal(text)
+		p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => {
+			const data = new DataTransfer();
+			data.items.add(new File([%s], %q, { type: 'text/csv' }));
+			for (const kind of ['dragover', 'drop'])
+				document.querySelector('main').dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true }));
+		})()`, content, name)))
+	}
+	drop("nonsense.csv", "weather,fine")
+	p.see("The file nonsense.csv: ")
+	if n := len(ask[shop.JobView](t, s, "/api/jobs/"+job).Holds); n != 0 {
+		t.Fatalf("a refused file made %d holds", n)
+	}
+	drop("cap.csv", string(raw))
+	p.see("cap.csv is now a hold of this job")
+	p.stage("Call it")
+	p.see("something shuts at that pressure")
+	drop("the same again.csv", string(raw))
+	p.see("the same again.csv is already a hold")
+	v := ask[shop.JobView](t, s, "/api/jobs/"+job)
+	if len(v.Holds) != 1 || v.Holds[0].State != "ended" || v.Holds[0].Report.Shape != judge.ShapeFloor {
+		t.Fatalf("%d holds", len(v.Holds))
+	}
+	out := string(fetch(t, s, "/api/holds/"+v.Holds[0].ID+"/trace.csv"))
+	if strings.Count(out, "top-up") != strings.Count(string(raw), "top-up") {
+		t.Error("the export has not the top-ups of the file")
+	}
+}

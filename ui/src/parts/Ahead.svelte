@@ -1,0 +1,22 @@
+<script lang="ts">
+  // How long the hold will need, before it begins.
+  import { createQuery } from '@tanstack/svelte-query';
+  import { get, type Job } from '../lib/api/client';
+
+  let { job }: { job: Job } = $props();
+  const ahead = createQuery(() => ({
+    queryKey: ['hold-plan', job.id, job.plan?.gauge, job.plan?.wanted, job.plan?.target.pa],
+    queryFn: () => get('/api/jobs/{id}/hold-plan', { id: job.id }),
+    enabled: job.plan !== null && job.state === 'open',
+    staleTime: Infinity,
+    retry: false,
+  }));
+</script>
+
+{#if ahead.data}
+  <p class="text-sm">
+    {ahead.data.says}{#if ahead.data.finer}<span class="block text-mute">{ahead.data.finer}</span>{/if}
+  </p>
+{:else if ahead.isFetching}
+  <p class="text-sm text-mute">Working out how long to hold…</p>
+{/if}
