@@ -151,12 +151,14 @@ func (s *Shop) rigLoss(ctx context.Context, proofID string) (*rigLoss, error) {
 		return nil, err
 	}
 	said := l.said()
-	if said == nil || said.RateKPaPerMin == nil {
+	if said == nil {
 		return nil, nil
 	}
-	rate := said.RateKPaPerMin
-	// A rig does not gain: less than nothing is noise.
-	return &rigLoss{PaPerS: math.Max(0, rate.Value) * 1e3 / 60, SE: (rate.High - rate.Low) / 3.92 * 1e3 / 60, GasM3: l.rig.GasM3, GasSE: l.rig.GasSE}, nil
+	rate, se, ok := judge.OwnLoss(*said)
+	if !ok {
+		return nil, nil
+	}
+	return &rigLoss{PaPerS: rate * 1e3 / 60, SE: se * 1e3 / 60, GasM3: l.rig.GasM3, GasSE: l.rig.GasSE}, nil
 }
 
 // givenAir is the trapped air that was worked out beside the job, if it was.
@@ -384,7 +386,7 @@ func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldVie
 			return HoldView{}, err
 		}
 		// A call that leant on the struck reading is followed by one that takes it back.
-		if len(l.calls) > 0 && l.hold.State == "holding" {
+		if n := len(l.calls); n > 0 && l.hold.State == "holding" && l.calls[n-1].Call != string(l.report.Call) {
 			if err := s.keep(ctx, l); err != nil {
 				return HoldView{}, err
 			}

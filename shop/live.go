@@ -154,10 +154,14 @@ func (l *live) question() judge.Question {
 		q.RigProven = &l.rig.Proven
 		if l.rig.Loss != nil {
 			q.RigPaPerS, q.RigSE = l.rig.Loss.on(q.GasM3, q.GasSE)
+			q.RigPaPerS, q.RigSE = asWritten(q.RigPaPerS), asWritten(q.RigSE)
 		}
 	}
 	return q
 }
+
+// asWritten is a rate as an exported file carries it, so that it is judged alike.
+func asWritten(paPerS float64) float64 { return tenDigits(paPerS*60/1e3) * 1e3 / 60 }
 
 // trace is the hold as a trace, without what was struck out.
 func (l *live) trace() *trace.Trace {

@@ -55,9 +55,9 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 		return v, false
 	}
 	prior := ratePrior(q)
-	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.doubt(q)+v.limitDoubt(q))
+	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.f.doubt(q)+limitDoubt(q, v.limit))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)
-	mix := v.f.rates(v.doubt(q))
+	mix := v.f.rates(v.f.doubt(q))
 	v.rising = below(mix, q.RigPaPerS) > 0.975
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
@@ -77,19 +77,19 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 
 // doubt is the variance of the rate that no reading lessens: the rig's, and the
 // span error of the gauge.
-func (v *verdict) doubt(q *Question) float64 {
-	rate, _ := v.f.best.rate()
+func (f *fitted) doubt(q *Question) float64 {
+	rate, _ := f.best.rate()
 	e := rate * q.Gauge.ClassPercent / 200
 	return q.RigSE*q.RigSE + e*e
 }
 
 // limitDoubt is the variance of a limit that is a flow, from a volume known to
 // some per cent.
-func (v *verdict) limitDoubt(q *Question) float64 {
+func limitDoubt(q *Question, limit float64) float64 {
 	if q.LimitFlow <= 0 || q.LimitPaPerS > 0 || q.GasM3 <= 0 {
 		return 0
 	}
-	e := v.limit * q.GasSE / q.GasM3
+	e := limit * q.GasSE / q.GasM3
 	return e * e
 }
 
@@ -106,7 +106,7 @@ func (r *running) report(q Question) Report {
 		}
 		return rep
 	}
-	mix := v.f.rates(v.doubt(&q))
+	mix := v.f.rates(v.f.doubt(&q))
 	for i := range mix {
 		mix[i].mean -= q.RigPaPerS
 	}
@@ -123,7 +123,7 @@ func (r *running) report(q Question) Report {
 		rep.SettleS = settle
 	}
 	r.size(&rep, q, rate, v.at)
-	rep.MoreS = r.more(&v, rate.Value)
+	rep.MoreS = r.more(&v, &q, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)
 	rep.Next = r.next(&v, &rep, &q)

@@ -72,7 +72,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 	if gain >= 0 {
 		return p // a later reading tells nothing of the rate yet
 	}
-	need := zSure * math.Sqrt(v)
+	need := zSure * math.Sqrt(v+f.doubt(&q)+limitDoubt(&q, limit))
 	// A higher reading (away from ambient) means a lower rate.
 	signed := func(rate float64) *float64 {
 		y := o.y + (rate+q.RigPaPerS-o.rate)/gain
@@ -92,7 +92,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 
 // more is the hold still needed for a call if the rate is what it now seems:
 // nil when it cannot be told: so far beyond what was seen an estimate is a guess.
-func (r *running) more(v *verdict, rate float64) *float64 {
+func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	zero := 0.0
 	if v.call != NotYet {
 		return &zero
@@ -101,6 +101,7 @@ func (r *running) more(v *verdict, rate float64) *float64 {
 		return nil
 	}
 	off := math.Abs(rate - v.limit)
+	lasting := v.f.doubt(q) + limitDoubt(q, v.limit) // that no time lessens
 	farthest := 3*r.lastT + 300
 	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= 1.12 {
 		t := r.lastT + ahead
@@ -108,7 +109,7 @@ func (r *running) more(v *verdict, rate float64) *float64 {
 		if rate < v.limit && rate+v.f.settlingAt(t) > v.limit {
 			continue // no call of tight while more than the allowance still falls
 		}
-		if t >= leastHoldS && off >= zSure*math.Sqrt(left) {
+		if t >= leastHoldS && off >= zSure*math.Sqrt(left+lasting) {
 			return &ahead
 		}
 	}

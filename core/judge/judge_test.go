@@ -267,6 +267,30 @@ func TestTheRigIsSubtractedAndItsProofAsked(t *testing.T) {
 	}
 }
 
+// A short proof that saw nothing leaves little to take off; a long one that saw a
+// loss leaves just that.
+func TestWhatAProvenRigLoses(t *testing.T) {
+	proof := func(value, low, high float64) (float64, float64) {
+		m, se, ok := OwnLoss(Report{LimitKPaPerMin: 1, RateKPaPerMin: &Interval{value, low, high}})
+		if !ok {
+			t.Fatal("no loss told")
+		}
+		return m, se
+	}
+	if m, se := proof(-0.2, -3.8, 1); m < 0 || m > 0.4 || se <= 0 || se > 0.4 {
+		t.Errorf("a short proof without a loss: %.3f ± %.3f", m, se)
+	}
+	if m, se := proof(2, 1.9, 2.1); math.Abs(m-2) > 0.01 || math.Abs(se-0.051) > 0.005 {
+		t.Errorf("a long one with a loss: %.3f ± %.3f", m, se)
+	}
+	if m, _ := proof(-0.01, -0.02, 0); m < 0 || m > 0.01 {
+		t.Errorf("a long one without: %.4f", m)
+	}
+	if _, _, ok := OwnLoss(Report{}); ok {
+		t.Error("nothing measured, and yet a loss")
+	}
+}
+
 func TestSchools(t *testing.T) {
 	two := School{ID: "two", HoldS: 120, AllowedPa: 10e3}
 	still := School{ID: "still", HoldS: 180}

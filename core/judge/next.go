@@ -24,6 +24,8 @@ func (r *running) next(v *verdict, rep *Report, q *Question) string {
 		return "Let its temperature stand still, or read it beside the pressure, and hold again."
 	case rep.AtLimit:
 		return "It lies at the limit, and more time will not move it: decide by the size of the loss, or compare it with a hold after warming."
+	case 2*zSure*q.RigSE > v.limit:
+		return "Prove the rig for longer: what it may lose itself, dead-headed, is as much as the allowance."
 	case rep.MoreS != nil && *rep.MoreS > 0 && *rep.MoreS <= soonS:
 		return fmt.Sprintf("Hold on: about %s more.", quantity.Clock(*rep.MoreS))
 	case q.Gauge.StepPa() > v.limit*coarseHold:

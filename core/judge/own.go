@@ -1,0 +1,44 @@
+package judge
+
+import "math"
+
+// OwnLoss is what a proven rig loses, kPa/min, with its standard error: what the
+// proof measured together with what is believed of losses before any is measured
+// (the same prior as for a hold). A rig never gains, and a short proof that saw
+// nothing leaves less doubt than its flat interval says.
+func OwnLoss(proof Report) (mean, se float64, ok bool) {
+	r := proof.RateKPaPerMin
+	if r == nil || proof.LimitKPaPerMin <= 0 {
+		return 0, 0, false
+	}
+	up, down := math.Max((r.High-r.Value)/1.96, 1e-9), math.Max((r.Value-r.Low)/1.96, 1e-9)
+	most := math.Max(r.High, 0) + 6*up
+	prior := ratePrior(&Question{LimitPaPerS: proof.LimitKPaPerMin})
+	const steps = 2000
+	sum, m1, m2 := 0.0, 0.0, 0.0
+	for i := range steps {
+		// Finer towards nothing, where the prior is steep.
+		a, b := float64(i)/steps, float64(i+1)/steps
+		x, width := most*(a+b)*(a+b)/4, most*(b*b-a*a)
+		sd := up
+		if x < r.Value {
+			sd = down
+		}
+		z := (x - r.Value) / sd
+		density := 0.0
+		for _, s := range prior {
+			if !s.rises {
+				density += s.weight / s.sd * math.Exp(-x*x/(2*s.sd*s.sd))
+			}
+		}
+		w := density * math.Exp(-z*z/2) * width
+		sum += w
+		m1 += w * x
+		m2 += w * x * x
+	}
+	if !(sum > 0) {
+		return math.Max(0, r.Value), up, true
+	}
+	mean = m1 / sum
+	return mean, math.Sqrt(math.Max(m2/sum-mean*mean, 0)), true
+}
