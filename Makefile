@@ -4,7 +4,7 @@ SHELL := /bin/bash
 TAGS  := -tags nomsgpack
 SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: build demo test go-test lint types types-current licences bench study shots browser clean
+.PHONY: build demo test go-test fuzz lint types types-current licences bench study shots browser clean
 
 build: bin/idlehiss
 
@@ -26,10 +26,16 @@ browser:
 	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || \
 	  ($(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends chromium-headless-shell)
 
-test: build browser lint go-test
+test: build browser lint go-test fuzz
 
 go-test:
 	go test $(TAGS) -timeout 20m ./...
+
+# What files and readings nobody would write do to the readers of them.
+FUZZTIME ?= 5s
+fuzz:
+	go test $(TAGS) -run '^$$' -fuzz FuzzReadCSV -fuzztime $(FUZZTIME) ./core/trace
+	go test $(TAGS) -run '^$$' -fuzz FuzzJudge -fuzztime $(FUZZTIME) ./core/judge
 
 lint: ui/dist/index.html types-current
 	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }

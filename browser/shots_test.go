@@ -46,6 +46,37 @@ func TestScreenshots(t *testing.T) {
 	p = open(t, s.url+"/jobs/"+leaking+"/call", 1280, 800)
 	p.see("Leaking")
 	shot(p, "call")
+	var repaired []shop.HoldView // before and after
+	for _, r := range rows {
+		if r.Machine == "Bin carrier 2" {
+			h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+r.ID))
+			repaired = append([]shop.HoldView{h}, repaired...)
+		}
+	}
+	compare := s.url + "/compare/" + repaired[0].ID + "/" + repaired[1].ID
+	p = open(t, compare, 1280, 800)
+	p.see("less than the first")
+	shot(p, "compare")
+	p.press("d")
+	p.until("night", `document.documentElement.dataset.theme === 'night'`)
+	shot(p, "night-compare")
+	slate := func(width, height int64, name string) {
+		p := open(t, s.url+"/jobs/"+held+"/hold", width, height)
+		p.until("the fork", fork)
+		p.click("header button", "Slate")
+		p.click("aside button", "Boiling point")
+		p.focused("slate-cap")
+		p.write("110 kPa")
+		p.press(tab)
+		p.write("62 kPa")
+		p.see("of margin is lost")
+		shot(p, name)
+	}
+	slate(1280, 800, "slate")
+	slate(390, 844, "phone-slate")
+	p = open(t, s.url+"/jobs/"+leaking+"/call", 390, 844)
+	p.see("Leaking")
+	shot(p, "phone-call")
 	p = open(t, s.url+"/book", 1280, 800)
 	p.see("Bin carrier 2")
 	shot(p, "book")

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"idlehiss/core/judge"
@@ -46,6 +47,9 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 			p.NotTested, p.Figures = j.NotTested, figures(h.Report)
 		}
 	}
+	if j.Explains != "" {
+		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: "fit"})
+	}
 	return sheets.Write(w, p)
 }
 
@@ -73,7 +77,8 @@ func figures(r *judge.Report) []sheets.Figure {
 		out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: fmt.Sprintf("%s to %s, 95 in 100", f(i.Low), f(i.High))})
 	}
 	add("Loss", "kPa a minute", r.RateKPaPerMin)
-	add("As coolant, hot, at most", "mL an hour", r.LossMLPerH)
+	add("As hot coolant, at most", "mL an hour", r.LossMLPerH)
+	add("If it leaves below the liquid line, hot", "mL an hour", r.WeepMLPerH)
 	add("Equivalent hole", "µm", r.HoleUm)
 	return out
 }
@@ -96,6 +101,9 @@ func paperHold(h HoldView) sheets.Hold {
 	}
 	if h.Report != nil {
 		out.Why = h.Report.Why
+		if h.Report.Next != "" {
+			out.Why = append(slices.Clone(out.Why), h.Report.Next)
+		}
 		if h.Purpose == "rig proof" {
 			out.Why = out.Why[:1]
 			return out

@@ -109,7 +109,11 @@ func holdFacts(h HoldView) []FactView {
 	if h.Purpose == "rig proof" {
 		if n := len(h.Calls); n > 0 {
 			words := map[judge.Call]string{judge.Tight: "The rig holds, dead-headed.", judge.Leaking: "The rig itself leaks, dead-headed.", judge.NotYet: "The rig proof ended without a call."}
-			add("proof", "prove", "proof", "%s", words[h.Calls[n-1].Call])
+			says := words[h.Calls[n-1].Call]
+			if h.Air == nil {
+				says += " Its own air was not told by strokes, so nothing is taken off for it."
+			}
+			add("proof", "prove", "proof", "%s", says)
 		}
 		return out
 	}

@@ -39,6 +39,9 @@ func (r *running) explain(rep *Report, q Question, rate Interval, limit float64)
 		say("This gauge cannot show the limit yet: one step is %s kPa, the allowance so far %s kPa.", quantity.Significant(kpa(step), 2), quantity.Significant(kpa(fall), 2))
 	}
 	say("Shape: %s%s.", words[rep.Shape], odds)
+	if q.RigPaPerS > 0 && show(q.RigPaPerS) != "0" {
+		say("The rig's own loss, %s kPa a minute on this system, is taken off.", show(q.RigPaPerS))
+	}
 	if rep.Call == Leaking && q.RigProven != nil && !*q.RigProven {
 		say("This result has not survived a rig proof: the tester, its hose and its adapter may be what leaks.")
 	}

@@ -32,8 +32,14 @@
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const job = await ask.send<Job>('/api/jobs', { machine, complaint, mark });
+    const sent = { machine, complaint, mark };
+    const job = await ask.send<Job>('/api/jobs', sent);
     if (!job) {
+      // What was refused may have been put right before the answer came.
+      if (machine !== sent.machine || complaint !== sent.complaint || mark !== sent.mark) {
+        ask.says = '';
+        return;
+      }
       document.getElementById(ask.field || 'machine')?.focus();
       return;
     }
