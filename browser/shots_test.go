@@ -38,7 +38,7 @@ func TestScreenshots(t *testing.T) {
 	p.until("live traces", `document.querySelectorAll('main svg[role=img] path').length > 4`)
 	shot(p, "bench")
 	p = open(t, s.url+"/jobs/"+held+"/limit", 1280, 800)
-	p.see("Pump to")
+	p.see("if it is tight")
 	shot(p, "limit")
 	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
 	p.until("the fork", fork)

@@ -39,8 +39,13 @@ func TestWhatShipsIsSound(t *testing.T) {
 		}
 	}
 	hold, err := HoldSchools()
-	if err != nil || len(hold) != 2 || hold[0].HoldS != 120 || hold[0].AllowedPa != 10e3 || hold[1].AllowedPa != 0 {
+	if err != nil || len(hold) < 6 || hold[0].HoldS != 120 || hold[0].AllowedPa != 10e3 {
 		t.Errorf("%+v %v", hold, err)
+	}
+	for i, s := range hold {
+		if s.ID == "" || s.Title == "" || s.Source == "" || s.HoldS <= 0 || s.AllowedPa < 0 || s.AfterS < 0 || i > 0 && s.HoldS < hold[i-1].HoldS {
+			t.Errorf("school of hold %+v", s)
+		}
 	}
 	if target, err := TargetSchools(); err != nil || len(target) != 5 {
 		t.Errorf("%+v %v", target, err)

@@ -3,6 +3,7 @@ package shop
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"idlehiss/core/judge"
@@ -108,11 +109,13 @@ func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, g
 	if w.From == "house" && gasM3 > 0 {
 		return runsheet.House(gasM3, targetPa, ambientPa)
 	}
+	want := w.From
+	if want == "house" {
+		want = "five-minutes-still"
+	}
 	pick := schools[len(schools)-1]
-	for _, s := range schools {
-		if s.ID == w.From || (w.From == "house" && s.AllowedPa == 0) {
-			pick = s
-		}
+	if i := slices.IndexFunc(schools, func(s judge.School) bool { return s.ID == want }); i >= 0 {
+		pick = schools[i]
 	}
 	a := runsheet.OfSchool(pick, g)
 	if w.From == "house" {

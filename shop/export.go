@@ -45,6 +45,9 @@ func (l *live) settings() string {
 	if q.GasM3 > 0 {
 		out += fmt.Sprintf(" --gas '%sL ± %sL'", num(q.GasM3*1e3), num(q.GasSE*1e3))
 	}
+	if q.StrokeM3 > 0 {
+		out += fmt.Sprintf(" --stroke %scm3", num(q.StrokeM3*1e6))
+	}
 	if d := q.Gauge.DivisionPa; d > 0 {
 		out += fmt.Sprintf(" --division %skPa", num(d/1e3))
 	} else {

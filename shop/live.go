@@ -147,7 +147,7 @@ func (l *live) axis(t time.Time) float64 {
 func (l *live) question() judge.Question {
 	at := l.rig.Target.Pa
 	q := judge.Question{AmbientPa: l.rig.AmbientPa, AtPa: &at, LimitPaPerS: l.rig.Allowance.PaPerS, Gauge: l.rig.Gauge.ForJudge(),
-		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE}
+		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE, StrokeM3: l.rig.Pump.StrokeM3}
 	if l.hold.Purpose != "rig proof" {
 		q.Coolant = l.circuit.Liquid == "coolant"
 		q.NotTested = l.circuit.NotTested

@@ -19,6 +19,7 @@ import (
 type judgeFlags struct {
 	Limit     *rateFlag     `help:"Allowed steady loss, such as '10kPa in 2min'." placeholder:"FALL in TIME"`
 	LimitFlow *flowFlag     `help:"Allowed flow, such as 3cm3/min; needs --gas." placeholder:"FLOW"`
+	Stroke    *volumeFlag   `help:"A stroke of the pump: a pump-up that stalls then tells a flow." placeholder:"VOLUME"`
 	Liquid    *volumeFlag   `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
 	Gas       *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
 	Class     *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
@@ -139,6 +140,9 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 	}
 	if c.Gas != nil {
 		q.GasM3, q.GasSE = c.Gas.Mid(), c.Gas.SE
+	}
+	if c.Stroke != nil {
+		q.StrokeM3 = c.Stroke.Mid()
 	}
 	if c.Liquid != nil {
 		if c.Gas == nil {

@@ -46,6 +46,9 @@ func Compare(first, second Report) (Comparison, error) {
 	}
 	size := func(x float64) string { return quantity.Significant(math.Abs(x), 2) }
 	span := fmt.Sprintf("%s to %s", quantity.Significant(c.Difference.Low, 2), quantity.Significant(c.Difference.High, 2))
+	if c.Difference.High < 0 { // "less" has the sign
+		span = fmt.Sprintf("%s to %s", size(c.Difference.High), size(c.Difference.Low))
+	}
 	switch {
 	case c.SurelyDifferent && d > 0:
 		c.Sentence = fmt.Sprintf("The second loses %s %s more than the first (%s).", size(d), unit, span)

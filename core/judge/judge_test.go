@@ -291,6 +291,16 @@ func TestWhatAProvenRigLoses(t *testing.T) {
 	}
 }
 
+// A rise with the engine running is said with what tells gas from heat.
+func TestARiseWithTheEngineRunning(t *testing.T) {
+	q := Question{AmbientPa: 101325, LimitPaPerS: 1000. / 60, Gauge: Gauge{DigitalPa: 100}}
+	tr := held(90, -3, 0, 1, 120)
+	tr.Events = []trace.Event{{AtS: 0, Kind: trace.EngineOn}}
+	if rep, _ := Judge(tr, q, nil, false); rep.Call != NotYet || rep.Shape != ShapeRising || !strings.Contains(strings.Join(rep.Why, " "), "combustion gas") || rep.Next == "" {
+		t.Errorf("%s %s %v %q", rep.Call, rep.Shape, rep.Why, rep.Next)
+	}
+}
+
 func TestSchools(t *testing.T) {
 	two := School{ID: "two", HoldS: 120, AllowedPa: 10e3}
 	still := School{ID: "still", HoldS: 180}
@@ -327,6 +337,12 @@ func TestTopUpAndStallAndTemperature(t *testing.T) {
 	if rep, _ := Judge(stall, q, nil, false); rep.Call != NeverReached || !strings.Contains(rep.Why[0], "40") {
 		t.Errorf("%s %v", rep.Call, rep.Why)
 	}
+	// A stroke of 30 cm³ a second that brings nothing more is 1.8 L a minute that leaves.
+	q.StrokeM3 = 30e-6
+	if rep, _ := Judge(stall, q, nil, false); rep.FlowCm3PerMin == nil || math.Abs(rep.FlowCm3PerMin.Value-1800) > 1 {
+		t.Errorf("the flow of a stalled pump-up: %+v", rep.FlowCm3PerMin)
+	}
+	q.StrokeM3 = 0
 	// Dry gas that cools by 5 K of 333 loses 1.5 % of its absolute pressure by that alone.
 	cooled := func(losing float64) Report {
 		tr := held(110, losing, 0, 1, 120)

@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
 	"idlehiss/core/trace"
 )
@@ -92,6 +93,7 @@ func (l *Live) Report() Report {
 	l.warmth.name(&rep, &l.run, &l.q)
 	l.floor(&rep)
 	l.neverReached(&rep)
+	l.engine(&rep)
 	l.phases(&rep)
 	hold := l.HoldReadings()
 	if l.over {
@@ -137,21 +139,53 @@ func (l *Live) neverReached(rep *Report) {
 	if l.q.AtPa == nil || math.Abs(l.highest) >= 0.85*math.Abs(*l.q.AtPa) || rep.Call == Leaking {
 		return
 	}
-	strokes := 0
+	var strokes []float64
 	for _, e := range l.tr.Events {
 		switch e.Kind {
 		case trace.Stroke:
-			strokes++
+			strokes = append(strokes, e.AtS)
 		case trace.Isolate:
 			return
 		}
 	}
-	if strokes < 3 {
+	if len(strokes) < 3 {
 		return
 	}
-	rep.Call, rep.Shape, rep.MoreS = NeverReached, ShapeUnclear, nil
+	rep.Call, rep.Shape, rep.MoreS, rep.Next = NeverReached, ShapeUnclear, nil, ""
 	rep.Why = []string{fmt.Sprintf("It never got there: %d strokes, and it stalled at %s kPa of %s. Adapter not seated, a gross leak, or an opening forgotten.",
-		strokes, quantity.Fixed(kpa(l.highest), 1), quantity.Fixed(kpa(*l.q.AtPa), 1))}
+		len(strokes), quantity.Fixed(kpa(l.highest), 1), quantity.Fixed(kpa(*l.q.AtPa), 1))}
+	// What the pump still brings in at the stall is what leaves.
+	last := strokes[max(0, len(strokes)-stallStrokes):]
+	if took := last[len(last)-1] - last[0]; l.q.StrokeM3 > 0 && took > 0 {
+		flow := float64(len(last)-1) / took * l.q.StrokeM3 * l.q.AmbientPa / physics.StandardPa
+		rep.FlowCm3PerMin = &Interval{flow * 60e6, flow * 60e6 / stallDoubt, flow * 60e6 * stallDoubt}
+		rep.Why = append(rep.Why, fmt.Sprintf("What the pump brings in there leaves again: about %s cm³ a minute.", quantity.Significant(flow*60e6, 2)))
+	}
+}
+
+const (
+	stallStrokes = 6   // that tell the pump's pace at a stall
+	stallDoubt   = 1.5 // either way: strokes are not all whole
+)
+
+// engine says what a rise with the engine running may be: combustion gas and heat
+// are told apart by eye and ear, not by the rise alone.
+func (l *Live) engine(rep *Report) {
+	if rep.Shape != ShapeRising {
+		return
+	}
+	running := false
+	for _, e := range l.tr.Events {
+		switch e.Kind {
+		case trace.EngineOn:
+			running = true
+		case trace.EngineOff:
+			running = false
+		}
+	}
+	if running {
+		rep.Why = append(rep.Why, "The engine is running: combustion gas raises it within seconds from cold, quivers with the firing, brings bubbles and stops with the engine; heat comes slowly and stays.")
+	}
 }
 
 func (l *Live) phases(rep *Report) {

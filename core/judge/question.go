@@ -66,6 +66,7 @@ type Question struct {
 	Gauge       Gauge
 	RigPaPerS   float64 // the rig's own loss as it shows on this system
 	RigSE       float64
+	StrokeM3    float64 // a stroke of the pump, where known: a pump-up that stalls then tells a flow
 	LiquidM3    float64 // liquid that fills the circuit beside the gas: its expansion counts; needs GasM3
 	Coolant     bool    // what is lost on the road is coolant: mL/h is worth stating
 	HoldFrom    *float64

@@ -41,7 +41,7 @@
         <button class="btn" onclick={() => (outbox.refusal = '')}>Seen</button>
       </p>
     {/if}
-    <main class="grow {slate ? 'lg:pr-[400px]' : ''}"><Router /></main>
+    <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>
   </div>
   {#if slate}<Slate bind:at={calculator} close={() => (slate = false)} />{/if}
   <Palette

@@ -27,7 +27,10 @@
   );
   const times = $derived.by(() => {
     const span = d.x[1] - d.x[0];
-    const step = [10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600].find((s) => span / s <= 7) ?? 7200;
+    const step =
+      [10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600].find(
+        (s) => span / s <= Math.min(7, (width - left - right) / 62),
+      ) ?? 7200;
     return Array.from({ length: Math.floor(d.x[1] / step) + 1 }, (_, i) => i * step);
   });
 

@@ -30,13 +30,14 @@
   const spread = $derived(extent([...a, ...b], (p) => p.v) as [number, number]);
   const room = $derived(Math.max((spread[1] ?? 0) - (spread[0] ?? 0), 2 * first.step) * 0.08);
   const x = $derived(scaleLinear([0, reach], [left, width - right]));
-  const y = $derived(scaleLinear([(spread[0] ?? 0) - room, (spread[1] ?? 0) + room], [height - foot, 8]));
+  const y = $derived(scaleLinear([(spread[0] ?? 0) - room, (spread[1] ?? 0) + room], [height - foot, 28]));
   const path = line<At>(
     (p) => x(p.t),
     (p) => y(p.v),
   );
   const times = $derived.by(() => {
-    const step = [10, 30, 60, 120, 300, 600, 900, 1800, 3600].find((s) => reach / s <= 8) ?? 7200;
+    const step =
+      [10, 30, 60, 120, 300, 600, 900, 1800, 3600].find((s) => reach / s <= Math.min(8, width / 80)) ?? 7200;
     return Array.from({ length: Math.floor(reach / step) + 1 }, (_, i) => i * step);
   });
 </script>
@@ -67,7 +68,7 @@
       >
     {/each}
     <line x1={left} x2={width - right} y1={height - foot} y2={height - foot} stroke="var(--ink)" />
-    <text x="2" y={height - 4} font-size="12" fill="var(--ink)">change, {first.unit}</text>
+    <text x="2" y="14" font-size="12" fill="var(--ink)">change, {first.unit}</text>
     {#each [{ dots: a, ink: 'var(--ink)', dash: undefined, needle: first.gauge.kind === 'needle' }, { dots: b, ink: 'var(--brass)', dash: '7 4', needle: second.gauge.kind === 'needle' }] as t, i (i)}
       <path d={path(t.dots)} fill="none" stroke={t.ink} stroke-width="2.5" stroke-dasharray={t.dash} />
       {#if t.needle}

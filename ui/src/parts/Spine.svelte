@@ -18,7 +18,7 @@
 <nav
   bind:this={nav}
   aria-label="Order of work"
-  class="relative -mx-4 flex gap-1 overflow-x-auto border-b border-rule px-4 lg:sticky lg:top-0 lg:mx-0 lg:flex-col lg:gap-0 lg:self-start lg:border-r lg:border-b-0 lg:px-0 lg:py-4 lg:pr-3"
+  class="relative -mx-4 flex gap-1 overflow-x-auto border-b border-rule px-4 @3xl:sticky @3xl:top-0 @3xl:mx-0 @3xl:flex-col @3xl:gap-0 @3xl:self-start @3xl:border-r @3xl:border-b-0 @3xl:px-0 @3xl:py-4 @3xl:pr-3"
 >
   {#each job.stages as s (s.id)}
     {@const here = s.id === at}
@@ -26,17 +26,17 @@
       href={p('/jobs/:id/:stage', { params: { id: job.id, stage: s.id } })}
       aria-current={here ? 'step' : undefined}
       class="flex min-h-12 shrink-0 items-center gap-2.5 rounded px-2 no-underline {here
-        ? 'border-ink bg-page font-bold lg:border-l-4'
+        ? 'border-ink bg-page font-bold @3xl:border-l-4'
         : ''}"
     >
       <Ring kind={s.ring} size={22} says={s.done ? 'done' : s.ring === 'dotted' ? 'open' : ''} />
-      <span class="grow leading-tight whitespace-nowrap lg:whitespace-normal">
+      <span class="grow leading-tight whitespace-nowrap @3xl:whitespace-normal">
         {s.title}
         {#if s.id === job.current && job.state === 'open' && !here}<span
-            class="text-xs font-normal text-brass lg:block">next</span
+            class="text-xs font-normal text-brass @3xl:block">next</span
           >{/if}
       </span>
-      <span class="key hidden font-normal text-mute lg:inline-block">{s.key}</span>
+      <span class="key hidden font-normal text-mute @3xl:inline-block">{s.key}</span>
     </a>
   {/each}
 </nav>

@@ -61,12 +61,15 @@
           </p>
           {#if rate}
             <p class="text-2xl font-bold figures">
-              {figure(rate.value)} <span class="font-sans text-base font-normal">{unit}</span>
+              {figure(Math.max(0, rate.value))} <span class="font-sans text-base font-normal">{unit}</span>
             </p>
-            <p class="small figures">{range(rate)}, 95 in 100</p>
+            <p class="small figures">{range({ ...rate, low: Math.max(0, rate.low) })}, 95 in 100</p>
           {/if}
           <p class="mt-1">
-            <a href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: 'call' } })}>Its sheet</a>
+            <a
+              class="inline-flex min-h-11 items-center underline"
+              href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: 'call' } })}>Its sheet</a
+            >
           </p>
         </section>
       {/each}

@@ -106,7 +106,7 @@
 {/if}
 {#if job && stage && View}
   <div
-    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 lg:grid-cols-[212px_minmax(0,1fr)_300px]"
+    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 @3xl:grid-cols-[212px_minmax(0,1fr)] @5xl:grid-cols-[212px_minmax(0,1fr)_300px]"
   >
     <Spine {job} at={stage.id} />
     <div class="flex min-w-0 flex-col gap-3 py-4">
@@ -128,17 +128,23 @@
         <View {job} {stage} />
       {/key}
       {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise')}
-        <label class="mt-4 flex min-h-11 flex-wrap items-center gap-3 border-t border-rule pt-2 small">
-          Measured elsewhere? Drop a trace file anywhere on this sheet, or choose it:
-          <input
-            type="file"
-            accept=".csv,text/csv,text/plain"
-            onchange={(e) => void take(e.currentTarget.files?.[0])}
-          />
-        </label>
+        <div class="mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
+          <p class="min-w-56 grow basis-0 small">
+            Measured elsewhere? Drop its trace file anywhere on this sheet, or choose it here.
+          </p>
+          <label class="btn focus-within:outline-3 focus-within:outline-offset-2 focus-within:outline-brass">
+            Choose a trace
+            <input
+              class="sr-only"
+              type="file"
+              accept=".csv,text/csv,text/plain"
+              onchange={(e) => void take(e.currentTarget.files?.[0])}
+            />
+          </label>
+        </div>
       {/if}
     </div>
-    <div class="py-4"><Facts {job} /></div>
+    <div class="py-4 @3xl:col-start-2 @5xl:col-start-3 @5xl:row-start-1"><Facts {job} /></div>
   </div>
 {:else if query.error}
   <p class="p-8 text-vermilion" role="alert">{query.error.message}</p>

@@ -79,6 +79,8 @@
     queryFn: () => get('/api/holds/{id}/why', { id: hold?.id ?? '' }),
     enabled: asked && hold !== undefined,
   }));
+  const share = (x: number) =>
+    x > 0.99 ? 'more than 99 in 100' : x < 0.01 ? 'less than 1 in 100' : `${Math.round(x * 100)} in 100`;
   let comparing = $state(false);
   const others = createQuery(() => ({
     queryKey: ['comparable', hold?.id],
@@ -162,6 +164,10 @@
           <dd class="mb-1 figures sm:mb-0 sm:text-right">{x.text}</dd>
         {/each}
       </dl>
+      {#if report.weep_cold_ml_per_h}<p class="mt-1 small">
+          From below the liquid line as much would have dripped in this test. If nothing dripped, the leak is
+          above it.
+        </p>{/if}
     </details>
   {/if}
   <details class="border-t border-rule pt-2" bind:open={asked}>
@@ -169,9 +175,9 @@
     <ul class="list-disc pl-6">
       {#each rest as w (w)}<li>{w}</li>{/each}
       <li>
-        {Math.round(report.shape_share * 100)} in 100 for “{shapeWords[report.shape]}”, {Math.round(
-          report.runner_up_share * 100,
-        )} in 100 for “{shapeWords[report.runner_up]}”.
+        {share(report.shape_share)} for “{shapeWords[report.shape]}”, {share(report.runner_up_share)} for “{shapeWords[
+          report.runner_up
+        ]}”.
       </li>
       {#if why.data?.changes}<li>{why.data.changes}</li>{/if}
     </ul>
