@@ -4,10 +4,13 @@ import (
 	"fmt"
 	"image/color"
 	"math"
+	"os"
 	"path/filepath"
 	"sort"
+	"strings"
 
 	"gonum.org/v1/plot"
+	"gonum.org/v1/plot/font"
 	"gonum.org/v1/plot/plotter"
 	"gonum.org/v1/plot/vg"
 
@@ -22,10 +25,12 @@ var inks = []color.Color{
 }
 
 func chart(title, x, y string) *plot.Plot {
+	plot.DefaultFont = font.Font{Typeface: "Liberation", Variant: "Sans"} // as wide as what a browser puts in its place
 	p := plot.New()
 	p.Title.Text, p.X.Label.Text, p.Y.Label.Text = title, x, y
 	p.Legend.Top, p.Legend.Left = true, true
 	p.Legend.Padding = vg.Points(3)
+	p.Legend.ThumbnailWidth = vg.Points(24)
 	p.Add(plotter.NewGrid())
 	return p
 }
@@ -54,8 +59,8 @@ func charts(all []study.Result, folder string) error {
 // soonness draws what share of each band has been called rightly by a multiple
 // of the ideal observer's time.
 func soonness(all []study.Result, file string) error {
-	p := chart("Called rightly, by time over the ideal observer's", "time / ideal observer's time", "share called rightly, %")
-	p.X.Min, p.X.Max, p.Y.Min, p.Y.Max = 0, 4, 0, 100
+	p := chart("Called rightly, by time", "time / ideal observer's time", "share called rightly, %")
+	p.X.Min, p.X.Max, p.Y.Min, p.Y.Max = 0, 4.1, 0, 100
 	p.Legend.Top, p.Legend.Left = false, false
 	for k, ratio := range study.Bands {
 		var at []float64
@@ -80,7 +85,7 @@ func soonness(all []study.Result, file string) error {
 			return err
 		}
 	}
-	return p.Save(16*vg.Centimeter, 10*vg.Centimeter, file)
+	return save(p, file)
 }
 
 // thinned keeps at most n points, the last among them.
@@ -105,6 +110,7 @@ func wrongness(all []study.Result, file string) error {
 		ticks = append(ticks, plot.Tick{Value: float64(i), Label: fmt.Sprintf("%g", b)})
 	}
 	p.X.Tick.Marker = plot.ConstantTicks(ticks)
+	p.X.Min, p.X.Max = 0, float64(len(study.Bands))-0.8 // room for the last label
 	for k := -1; k < len(study.SchoolMinutes); k++ {
 		name := "the judge"
 		if k >= 0 {
@@ -129,5 +135,19 @@ func wrongness(all []study.Result, file string) error {
 			return err
 		}
 	}
-	return p.Save(16*vg.Centimeter, 10*vg.Centimeter, file)
+	return save(p, file)
+}
+
+// save writes the chart with faces of the same widths beside its own.
+func save(p *plot.Plot, file string) error {
+	w, err := p.WriterTo(16*vg.Centimeter, 10*vg.Centimeter, "svg")
+	if err != nil {
+		return err
+	}
+	var b strings.Builder
+	if _, err := w.WriteTo(&b); err != nil {
+		return err
+	}
+	text := strings.ReplaceAll(b.String(), "font-family:Liberation Sans", "font-family:Liberation Sans,Arial,Helvetica,sans-serif")
+	return os.WriteFile(file, []byte(text), 0o644)
 }
