@@ -26,10 +26,10 @@ func (r *running) next(v *verdict, rep *Report, q *Question) string {
 		return "It lies at the limit, and more time will not move it: decide by the size of the loss, or compare it with a hold after warming."
 	case 2*zSure*q.RigSE > v.limit:
 		return "Prove the rig for longer: what it may lose itself, dead-headed, is as much as the allowance."
-	case rep.MoreS != nil && *rep.MoreS > 0 && *rep.MoreS <= soonS:
-		return fmt.Sprintf("Hold on: about %s more.", quantity.Clock(*rep.MoreS))
 	case q.Gauge.StepPa() > v.limit*coarseHold:
 		return fmt.Sprintf("Take a finer gauge: one step of this one is %s kPa, and ten minutes allow %s.", quantity.Significant(kpa(q.Gauge.StepPa()), 2), quantity.Significant(kpa(v.limit*coarseHold), 2))
+	case rep.MoreS != nil && *rep.MoreS > 0 && *rep.MoreS <= soonS:
+		return fmt.Sprintf("Hold on: about %s more.", quantity.Clock(*rep.MoreS))
 	case q.Coolant && q.GasM3 > muchAirM3:
 		return fmt.Sprintf("Fill the system: there are %s L of air in it, and with half of that the same leak falls twice as fast.", quantity.Significant(q.GasM3*1e3, 2))
 	case settles && r.lastT > earlyS:

@@ -1,0 +1,114 @@
+package judge
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"idlehiss/core/trace"
+)
+
+// What is said after a hold that could not be called, by why it could not.
+func TestTheBestNextStepAfterANonCall(t *testing.T) {
+	ask := func(q Question, tr *trace.Trace) Report {
+		t.Helper()
+		q.AmbientPa = 101325
+		rep, err := Judge(tr, q, nil, false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return rep
+	}
+	digital := Gauge{DigitalPa: 100}
+	for says, rep := range map[string]Report{
+		"more":                ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(110, 1.25, 0, 1, 25)),
+		"finer gauge":         ask(Question{LimitPaPerS: 2, Gauge: Gauge{DivisionPa: 20e3}}, &trace.Trace{Readings: []trace.Reading{{AtS: 0, GaugePa: 110e3}, {AtS: 60, GaugePa: 110e3}, {AtS: 120, GaugePa: 105e3}, {AtS: 180, GaugePa: 105e3}}}),
+		"Let its temperature": ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(90, -4, 0, 1, 90)),
+		"Prove the rig":       ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital, RigPaPerS: 5, RigSE: 12, GasM3: 1e-3}, held(110, 1, 0, 1, 300)),
+	} {
+		if rep.Call != NotYet || !strings.Contains(rep.Next, says) {
+			t.Errorf("%s, next %q; it should speak of %q (%v)", rep.Call, rep.Next, says, rep.Why)
+		}
+	}
+	if rep := ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(110, 0, 0, 1, 300)); rep.Call != Tight || rep.Next != "" {
+		t.Errorf("after %s the next step is %q", rep.Call, rep.Next)
+	}
+}
+
+// A rate with its doubt, as a report has it.
+func rated(value, low, high float64) Report {
+	return Report{RateKPaPerMin: &Interval{value, low, high}}
+}
+
+func TestComparingTwoHolds(t *testing.T) {
+	c, err := Compare(rated(1, 0.9, 1.1), rated(1.5, 1.3, 1.8))
+	if err != nil || !c.SurelyDifferent || c.Faster < 0.999 || math.Abs(c.Difference.Value-0.5) > 1e-12 || math.Abs(*c.PerCent-50) > 1e-9 {
+		t.Errorf("%+v %v", c, err)
+	}
+	// Each side takes the doubt on that side of both.
+	if want := 0.5 - math.Hypot(0.2, 0.1); math.Abs(c.Difference.Low-want) > 1e-12 {
+		t.Errorf("low %v, should be %v", c.Difference.Low, want)
+	}
+	if c, _ := Compare(rated(1, 0.5, 1.5), rated(1.1, 0.6, 1.6)); c.SurelyDifferent || c.Faster < 0.5 || c.Faster > 0.7 || !strings.Contains(c.Sentence, "No difference that these holds could tell") {
+		t.Errorf("%+v", c)
+	}
+	if c, _ := Compare(rated(0.1, -0.2, 0.4), rated(1, 0.9, 1.1)); c.PerCent != nil {
+		t.Errorf("a per cent of what may be nothing: %v", *c.PerCent)
+	}
+	if _, err := Compare(Report{}, rated(1, 1, 1)); err == nil {
+		t.Error("compared with what was never judged")
+	}
+	// Odds from rates agree with how often the second is really the faster.
+	same, _ := Compare(rated(1, 0.8, 1.2), rated(1, 0.8, 1.2))
+	if math.Abs(same.Faster-0.5) > 1e-9 {
+		t.Errorf("alike, and yet %v", same.Faster)
+	}
+}
+
+// A plan follows the judge's own rule: a finer gauge or a larger allowance is sooner.
+func TestAPlanIsSoonerWithAFinerGauge(t *testing.T) {
+	at := 110e3
+	plan := func(limitKPaPerMin float64, g Gauge) Times {
+		t.Helper()
+		p, err := PlanHold(Question{AmbientPa: 101325, AtPa: &at, LimitPaPerS: limitKPaPerMin * 1e3 / 60, Gauge: g})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p
+	}
+	needle, fine, loose := plan(0.5, Gauge{DivisionPa: 2e3}), plan(0.5, Gauge{DigitalPa: 100}), plan(5, Gauge{DigitalPa: 100})
+	if needle.TightS == nil || fine.TightS == nil || loose.TightS == nil || !(*loose.TightS <= *fine.TightS && *fine.TightS < *needle.TightS) {
+		t.Errorf("tight after %v (needle), %v (digital), %v (ten times the allowance)", value(needle.TightS), value(fine.TightS), value(loose.TightS))
+	}
+	if none := plan(0.002, Gauge{DivisionPa: 5e3}); none.TightS != nil || none.LeakingS != nil || !strings.Contains(none.Says(), "would not tell") {
+		t.Errorf("a gauge that cannot see it: %s", none.Says())
+	}
+	if _, err := PlanHold(Question{AmbientPa: 101325, LimitPaPerS: 1, Gauge: Gauge{DigitalPa: 100}}); err == nil {
+		t.Error("planned without a test pressure")
+	}
+}
+
+// Gas behind the leak and liquid before it fall alike and lose differently, cold
+// and hot; all follow from the rate, the air and the pressure (PHYSICS §3).
+func TestBothSidesOfALoss(t *testing.T) {
+	q := Question{AmbientPa: 101325, LimitPaPerS: 1000. / 60, Gauge: Gauge{DigitalPa: 100}, GasM3: 0.6e-3, GasSE: 0.02e-3, Coolant: true}
+	rep, err := Judge(held(110, 3, 0, 1, 300), q, nil, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rate := rep.RateKPaPerMin.Value * 1e3 / 60
+	p := rep.TestPressureKPa*1e3 + 101325
+	for name, pair := range map[string][2]float64{
+		"liquid, cold":     {rep.WeepColdMLPerH.Value, q.GasM3 * rate / p * 3600e6},
+		"liquid, hot":      {rep.WeepMLPerH.Value, q.GasM3 * rate / p * 3600e6 * 3.9 / 0.8},
+		"gas side, colder": {rep.LossColdMLPerH.Value, rep.LossMLPerH.Value * 0.8 / 3.9},
+	} {
+		if math.Abs(pair[0]/pair[1]-1) > 1e-6 {
+			t.Errorf("%s: %v mL/h, should be %v", name, pair[0], pair[1])
+		}
+	}
+	half := (rep.RateKPaPerMin.High - rep.RateKPaPerMin.Low) / 3.92
+	if math.Abs(*rep.SmallestKPaPerMin/(3.29*half)-1) > 1e-6 || *rep.SmallestMLPerH <= 0 {
+		t.Errorf("the smallest leak seen: %v of ±%v", *rep.SmallestKPaPerMin, half)
+	}
+}
