@@ -70,8 +70,8 @@ func (c *simulateCmd) Run(o outside) error {
 		return badInput("--leak: %w", err)
 	}
 	if at < 0 {
-		for i := range sys.Leaks {
-			sys.Leaks[i].StdM3PeS = -sys.Leaks[i].StdM3PeS
+		for i := range sys.Passages {
+			sys.Passages[i].StdM3PeS = -sys.Passages[i].StdM3PeS
 		}
 	}
 	if c.Air != nil {

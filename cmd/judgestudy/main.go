@@ -57,6 +57,7 @@ func (c cli) run() error {
 		"Warmth": name(func(r *study.Result) string {
 			return map[bool]string{true: "drifting, and read", false: "steady"}[r.Warm]
 		}),
+		"Slow":     study.SlowCreeps(all),
 		"Confused": confused, "Shapes": shapes, "Told": told, "Right": right,
 		"Schools": study.Beside(all), "Better": better(study.Beside(all)),
 	}

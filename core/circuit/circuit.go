@@ -63,10 +63,11 @@ type Give struct {
 	Over   quantity.S  `yaml:"over" json:"over"`
 }
 
-// Heat is how much warmer pumped air comes in and how fast it cools.
+// Heat is what share of the heat of its compression pumped air brings in (the pump
+// and its hose keep the rest), and how fast it cools at the walls.
 type Heat struct {
-	Kelvin float64    `yaml:"kelvin" json:"kelvin"`
-	Over   quantity.S `yaml:"over" json:"over"`
+	Share float64    `yaml:"share" json:"share"`
+	Over  quantity.S `yaml:"over" json:"over"`
 }
 
 // Port is where a rig can be fitted.

@@ -13,6 +13,7 @@ const (
 	sureLeaking  = .955
 	sureTight    = 0.97
 	leastReading = 4
+	settlesWorse = 3.0 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60  // until then a leaking call wants more: everything still settles
 	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
@@ -65,7 +66,7 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	firm := 1 - firmSpare
 	early := math.Min(1, r.lastT/earlyS)
 	switch {
-	case v.leaking >= 1-(1-sureLeaking)*early:
+	case v.leaking >= 1-(1-sureLeaking)*early && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse:
 		v.call = Leaking
 		v.firm = v.leaking >= 1-(1-sureLeaking)*early*firm
 	case v.leaking <= 1-sureTight && v.rests >= restsSure:

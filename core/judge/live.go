@@ -14,17 +14,23 @@ import (
 // time, events before the readings of the same moment; the cost of a report
 // does not depend on how many readings there have been.
 type Live struct {
-	q       Question
-	schools []School
-	tr      trace.Trace
-	run     running
-	past    []segment // what was held before each top-up
-	settled bool      // a hold has begun
-	over    bool      // the pressure has been let go
-	holdAt  int       // first reading of the hold
-	highest float64
-	warmth  warmth
+	q        Question
+	schools  []School
+	tr       trace.Trace
+	run      running
+	past     []segment // what was held before each top-up
+	settled  bool      // a hold has begun
+	over     bool      // the pressure has been let go
+	holdAt   int       // first reading of the hold
+	highest  float64
+	stroked  bool // there was a stroke, last at strokeAt
+	strokeAt float64
+	warmth   warmth
 }
+
+// warmS is how long after a stroke the air that it warmed hides everything else:
+// it cools within a second or two, faster than any settling that is fitted.
+const warmS = 2.0
 
 // NewLive starts an empty judge.
 func NewLive(q Question, schools []School) (*Live, error) {
@@ -41,6 +47,9 @@ func (l *Live) Event(e trace.Event) {
 	l.run.note(e.Kind)
 	switch e.Kind {
 	case trace.Stroke, trace.Isolate, trace.TopUp, trace.Bleed:
+		if e.Kind == trace.Stroke {
+			l.stroked, l.strokeAt = true, e.AtS
+		}
 		if l.q.HoldFrom == nil && !l.over {
 			if e.Kind == trace.TopUp && len(l.run.bins) >= leastBins {
 				l.past = append(l.past, l.run.segment())
@@ -74,6 +83,10 @@ func (l *Live) Reading(r trace.Reading) {
 		l.settled = true
 		l.restart()
 		l.holdAt--
+	}
+	// A needle is read when it has come to rest; a digital gauge shows the heat.
+	if l.stroked && l.q.Gauge.DigitalPa > 0 && r.AtS < l.strokeAt+warmS {
+		return
 	}
 	r = l.warmth.takenOut(r, &l.q)
 	l.run.warm = l.warmth.log != 0

@@ -195,7 +195,7 @@ type node struct {
 // nodes lists every way to settle, from not at all to two times; a log creep
 // stands beside them with less weight.
 var nodes = func() []node {
-	out := []node{{nil, math.Log(0.2), 0}}
+	out := []node{{nil, math.Log(0.05), 0}}
 	each := func(share float64, params float64, sets ...[]int) {
 		for _, s := range sets {
 			out = append(out, node{s, math.Log(share / float64(len(sets))), params})
@@ -216,8 +216,8 @@ var nodes = func() []node {
 			}
 		}
 	}
-	each(0.35, 2, one...)
-	each(0.35, 4, two...)
+	each(0.43, 2, one...)
+	each(0.42, 4, two...)
 	each(0.05, 2, logs...)
 	each(0.05, 4, both...)
 	return out

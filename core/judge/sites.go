@@ -220,10 +220,10 @@ func roughCDF(z float64) float64 {
 	if !(x > 0) {
 		return 0
 	}
-	i := int(x)
-	if i >= len(roughTable)-1 {
+	if x >= float64(len(roughTable)-1) { // infinite ones too
 		return 1
 	}
+	i := int(x)
 	return roughTable[i] + (x-float64(i))*(roughTable[i+1]-roughTable[i])
 }
 

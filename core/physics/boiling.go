@@ -59,15 +59,39 @@ func BoilingPoint(c Coolant, glycol, absPa float64) (float64, error) {
 // saturation is the saturation temperature (K) of water at a pressure (Pa):
 // IAPWS-IF97, region 4, backward equation.
 func saturation(pa float64) float64 {
-	const (
-		n1, n2, n3, n4, n5 = 0.11670521452767e4, -0.72421316703206e6, -0.17073846940092e2, 0.12020824702470e5, -0.32325550322333e7
-		n6, n7, n8, n9     = 0.14915108613530e2, -0.48232657361591e4, 0.40511340542057e6, -0.23855557567849
-		n10                = 0.65017534844798e3
-	)
+	n := &if97
 	b := math.Sqrt(math.Sqrt(pa / 1e6))
-	e := b*b + n3*b + n6
-	f := n1*b*b + n4*b + n7
-	g := n2*b*b + n5*b + n8
+	e := b*b + n[2]*b + n[5]
+	f := n[0]*b*b + n[3]*b + n[6]
+	g := n[1]*b*b + n[4]*b + n[7]
 	d := 2 * g / (-f - math.Sqrt(f*f-4*e*g))
-	return (n10 + d - math.Sqrt((n10+d)*(n10+d)-4*(n9+n10*d))) / 2
+	return (n[9] + d - math.Sqrt((n[9]+d)*(n[9]+d)-4*(n[8]+n[9]*d))) / 2
+}
+
+// if97 are the coefficients of region 4 of IAPWS-IF97.
+var if97 = [...]float64{0.11670521452767e4, -0.72421316703206e6, -0.17073846940092e2, 0.12020824702470e5, -0.32325550322333e7,
+	0.14915108613530e2, -0.48232657361591e4, 0.40511340542057e6, -0.23855557567849, 0.65017534844798e3}
+
+// VapourPressure is the saturation pressure (Pa) over a coolant at a temperature
+// (K), by Raoult's law: x_w·p_sat(T). Between 273 and 500 K.
+func VapourPressure(c Coolant, glycol, tempK float64) (float64, error) {
+	x, err := WaterShare(c, glycol)
+	if err != nil {
+		return 0, err
+	}
+	if !(tempK >= 273 && tempK <= 500) {
+		return 0, fmt.Errorf("%.4g K: between 273 and 500 can be worked out", tempK)
+	}
+	return x * saturationPressure(tempK), nil
+}
+
+// saturationPressure is the saturation pressure (Pa) of water at a temperature
+// (K): IAPWS-IF97, region 4.
+func saturationPressure(t float64) float64 {
+	v := t + if97[8]/(t-if97[9])
+	a := v*v + if97[0]*v + if97[1]
+	b := if97[2]*v*v + if97[3]*v + if97[4]
+	c := if97[5]*v*v + if97[6]*v + if97[7]
+	q := 2 * c / (-b + math.Sqrt(b*b-4*a*c))
+	return q * q * q * q * 1e6
 }

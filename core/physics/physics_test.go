@@ -177,7 +177,21 @@ func TestBoilingReferenceValues(t *testing.T) {
 			t.Errorf("%+v: boils at %v K (%v)", c, k, err)
 		}
 	}
+	// The vapour pressure undoes the boiling point, and is IF97's own check value at 300 K.
+	near(t, "vapour pressure at 300 K", saturationPressure(300), 0.353658941e4, 1e-8)
+	for _, pa := range []float64{50e3, 101325, 211e3} {
+		k, err := BoilingPoint(EthyleneGlycol, 0.5, pa)
+		if err != nil {
+			t.Fatal(err)
+		}
+		back, err := VapourPressure(EthyleneGlycol, 0.5, k)
+		if err != nil {
+			t.Fatal(err)
+		}
+		near(t, "vapour pressure at the boiling point", back, pa, 1e-6)
+	}
 	for _, bad := range []func() (float64, error){
+		func() (float64, error) { return VapourPressure(Water, 0, 600) },
 		func() (float64, error) { return BoilingPoint("brine", 0.5, 1e5) },
 		func() (float64, error) { return BoilingPoint(EthyleneGlycol, 0.9, 1e5) },
 		func() (float64, error) { return BoilingPoint(Water, 0, 100) },

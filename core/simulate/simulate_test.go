@@ -32,12 +32,12 @@ func TestLaminarDecayReferenceValues(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, c := range file.Cases {
-		leak := Leak{From: 0, To: Outside, Law: physics.Laminar, StdM3PeS: StdM3PerS(c.Flow), RefPa: c.Gauge}
+		leak := Passage{From: 0, To: Outside, Law: physics.Laminar, StdM3PeS: StdM3PerS(c.Flow), RefPa: c.Gauge}
 		if c.Gauge < 0 {
 			// Under vacuum the air comes in.
 			leak.StdM3PeS = -leak.StdM3PeS
 		}
-		sim, err := New(System{AmbientPa: c.Ambient, Chambers: []Chamber{{GasM3: c.Volume}}, Leaks: []Leak{leak}})
+		sim, err := New(System{AmbientPa: c.Ambient, Chambers: []Chamber{{GasM3: c.Volume}}, Passages: []Passage{leak}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -65,7 +65,7 @@ func TestStrokesMeasureTheAir(t *testing.T) {
 }
 
 func TestSettlingThenHoldingAndLettingGo(t *testing.T) {
-	sim, _ := New(System{AmbientPa: 101325, Chambers: []Chamber{{GasM3: 6e-4, HeatK: 9, HeatTauS: 4,
+	sim, _ := New(System{AmbientPa: 101325, Chambers: []Chamber{{GasM3: 6e-4, Heats: 0.2, CoolsS: 4,
 		Gives: []Give{{1.2e-10, 20}, {1e-11, 0}}}}})
 	for range 20 {
 		sim.Stroke(0, 3e-5)
@@ -98,11 +98,11 @@ func TestTheJudgeSurvivesASpreadOfHolds(t *testing.T) {
 		gas := 3e-4 * math.Exp(rng.Float64()*1.4)
 		ratio := []float64{0, 0.5, 2, 4}[n%4]
 		limit := (0.4 + 2*rng.Float64()) * 1000 / 60 // Pa/s
-		ch := Chamber{GasM3: gas, HeatK: 8 * rng.Float64(), HeatTauS: 2 + 4*rng.Float64()}
+		ch := Chamber{GasM3: gas, Heats: 0.3 * rng.Float64(), CoolsS: 2 + 4*rng.Float64()}
 		for range 1 + rng.IntN(3) {
 			ch.Gives = append(ch.Gives, Give{gas * (0.01 + 0.02*rng.Float64()) / 1e5, 4 * math.Exp(rng.Float64()*3.2)})
 		}
-		sys := System{AmbientPa: 98e3, Chambers: []Chamber{ch}, Leaks: []Leak{{From: 0, To: Outside, Law: []physics.Law{physics.Laminar, physics.Orifice}[n%2],
+		sys := System{AmbientPa: 98e3, Chambers: []Chamber{ch}, Passages: []Passage{{From: 0, To: Outside, Law: []physics.Law{physics.Laminar, physics.Orifice}[n%2],
 			StdM3PeS: physics.StandardFlow(ratio*limit, gas, physics.StandardK), RefPa: 110e3}}}
 		gauge, reader, every := judge.Gauge{DigitalPa: 100}, Reader{StepPa: 100, NoisePa: 60, Seed: uint64(n)}, 1.0
 		if n%3 == 0 {
@@ -163,8 +163,8 @@ func TestRunIsRepeatable(t *testing.T) {
 
 func BenchmarkOneHourOfOneChamber(b *testing.B) {
 	for b.Loop() {
-		sim, _ := New(System{AmbientPa: 101325, Chambers: []Chamber{{GasM3: 6e-4, HeatK: 9, HeatTauS: 4, Gives: []Give{{1e-10, 10}, {1e-10, 40}}}},
-			Leaks: []Leak{{From: 0, To: Outside, Law: physics.Laminar, StdM3PeS: 1e-8, RefPa: 110e3}}})
+		sim, _ := New(System{AmbientPa: 101325, Chambers: []Chamber{{GasM3: 6e-4, Heats: 0.2, CoolsS: 4, Gives: []Give{{1e-10, 10}, {1e-10, 40}}}},
+			Passages: []Passage{{From: 0, To: Outside, Law: physics.Laminar, StdM3PeS: 1e-8, RefPa: 110e3}}})
 		sim.Stroke(0, 5e-4)
 		sim.Advance(3600)
 	}

@@ -20,6 +20,7 @@ type Result struct {
 	Creeps  int
 	Log     bool
 	Warm    bool
+	Slow    bool // creeps, at slow times only
 	Sharp   bool // a digital gauge quieter than its last digit
 	Called  judge.Call
 	AtS     float64
@@ -42,10 +43,17 @@ func (r *Result) Wrong() bool {
 // between them against what the allowance makes of the time.
 var SchoolMinutes = [...]float64{2, 3, 5, 10, 15}
 
+// slowS is from where a time of creep, s, imitates a steady loss.
+const slowS = 30.0
+
 // play judges one hold as it grows, looking at every reading.
 func play(h *Hold) Result {
 	res := Result{Seed: h.Seed, Ratio: h.Ratio, Kind: h.Kind, Class: h.Class, Law: h.Law, Creeps: len(h.Creeps), Warm: h.Warmth != 0, IdealS: h.IdealS, HoldS: h.HoldS,
 		Called: judge.NotYet, Log: len(h.Creeps) > 0 && h.Creeps[0].log, Sharp: h.Kind == Digital && h.NoisePa < 0.45*h.StepPa}
+	res.Slow = len(h.Creeps) > 0
+	for _, c := range h.Creeps {
+		res.Slow = res.Slow && !c.log && c.tauS > slowS
+	}
 	readings, kelvin := h.Readings(math.Max(h.HoldS, 60*SchoolMinutes[len(SchoolMinutes)-1]+h.EveryS))
 	live, err := judge.NewLive(h.Question, nil)
 	if err != nil {

@@ -127,6 +127,29 @@ func By(all []Result, key func(*Result) string) []Group {
 	return out
 }
 
+// Hard is how often a kind of hold that imitates a leak is called wrongly.
+type Hard struct {
+	Name     string
+	N, Wrong int
+}
+
+// SlowCreeps counts the holds of at most half the allowance that creep at slow
+// times only, by gauge.
+func SlowCreeps(all []Result) []Hard {
+	var out []Hard
+	for _, kind := range Kinds {
+		h := Hard{Name: string(kind)}
+		for i := range all {
+			if r := &all[i]; r.Kind == kind && r.Ratio <= 0.5 && r.Slow {
+				h.N++
+				h.Wrong += b2i(r.Wrong())
+			}
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
 // InFamily tells a hold whose truth the fit can take on exactly: up to two times
 // of settling, or a logarithm with one.
 func (r *Result) InFamily() bool { return r.Creeps <= 2 }
