@@ -126,14 +126,6 @@ func (f *fitted) beyond(p priorRate, x, shift, extraVar float64) float64 {
 	return math.Min(1, over/all)
 }
 
-func mean(mix []gauss) float64 {
-	m := 0.0
-	for _, g := range mix {
-		m += g.w * g.mean
-	}
-	return m
-}
-
 // below is the probability that the rate is less than x.
 func below(mix []gauss, x float64) float64 {
 	p := 0.0
