@@ -48,7 +48,6 @@ type fitted struct {
 	best   component   // the best of them
 	scores [4]float64  // penalised log-likelihood of tight, settling, leak, settling+leak
 	bare   [4]float64  // the same without the penalty
-	settle *component  // the best fit that settles, without a leak
 	noise  float64     // variance of a reading over its nominal one
 	misfit float64     // ≥ 1: by how much the bins miss the best curve beyond noise, squared
 	bins   []bin
