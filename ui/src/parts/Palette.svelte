@@ -57,7 +57,7 @@
           placeholder="What is to be done?"
           autofocus
         />
-        <Command.List class="max-h-[60vh] overflow-y-auto p-2">
+        <Command.List tabindex={0} aria-label="What can be done" class="max-h-[60vh] overflow-y-auto p-2">
           <Command.Viewport>
             <Command.Empty class="p-3 text-mute">Nothing here is called that.</Command.Empty>
             <Command.Group>
