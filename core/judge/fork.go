@@ -82,7 +82,11 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 		k := kpa(r.sign * (r.y0 + y))
 		return &k
 	}
-	p.LeakingBelowKPa = signed(limit + need)
+	// Where the expected reading lies beyond already, only the next one can call it.
+	beyond := o.rate > limit+need+q.RigPaPerS
+	if !beyond || ahead >= 0.99*r.cadence() {
+		p.LeakingBelowKPa = signed(limit + need)
+	}
 	// Tight also wants the whole fall within the allowance by then.
 	if f.settlingAt(t) <= need {
 		p.TightAboveKPa = signed(limit - need)
