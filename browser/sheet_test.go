@@ -108,6 +108,7 @@ func TestLineUpAndRepeat(t *testing.T) {
 		p.press("i")
 		p.stage("Settle and hold")
 		jobs = append(jobs, p.job())
+		p.see("Lay by") // the stage is there before the hold is
 		p.press("l")
 		p.see("Pick up")
 		p.press("b")
