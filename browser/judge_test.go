@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"net/http"
 	"os"
 	"strings"
 	"testing"
@@ -271,6 +272,14 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 		r := hold().Report
 		return r != nil && r.FlowCm3PerMin != nil && hold().Allowance.From == "house"
 	})
+	// The sheet lives on beside it: what another device writes is there.
+	other := `{"id":"write-from-another","by":"Ilse","device":"other bench","stage":"first-look","text":"crust under the pump"}`
+	r, err := http.Post(s.url+"/api/jobs/"+job+"/remarks", "application/json", strings.NewReader(other))
+	if err != nil || r.StatusCode != http.StatusOK {
+		t.Fatal(r, err)
+	}
+	r.Body.Close()
+	p.see("crust under the pump")
 	p.press(esc)
 	p.blur()
 	p.press("k")

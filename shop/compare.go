@@ -13,8 +13,6 @@ type CompareView struct {
 	First      HoldView         `json:"first"`
 	Second     HoldView         `json:"second"`
 	Comparison judge.Comparison `json:"comparison"`
-	Sentence   string           `json:"sentence"`
-	Cautions   []string         `json:"cautions"` // what makes the two unlike
 }
 
 // Compare sets the second hold beside the first.
@@ -32,26 +30,15 @@ func (s *Shop) Compare(ctx context.Context, first, second string) (CompareView, 
 	if err != nil {
 		return CompareView{}, err
 	}
-	v := CompareView{First: s.viewOf(a, true), Second: s.viewOf(b, true), Cautions: []string{}}
+	v := CompareView{First: s.viewOf(a, true), Second: s.viewOf(b, true)}
 	if v.First.Report == nil || v.Second.Report == nil {
 		return v, conflict("a hold that was never judged cannot be compared")
 	}
 	if v.Comparison, err = judge.Compare(*v.First.Report, *v.Second.Report); err != nil {
 		return v, conflict("%v", err)
 	}
-	v.Sentence = v.Comparison.Sentence
-	warn := func(format string, x ...any) { v.Cautions = append(v.Cautions, fmt.Sprintf(format, x...)) }
-	pa, pb := v.First.Report.TestPressureKPa, v.Second.Report.TestPressureKPa
-	if d := pb/pa - 1; d > 0.1 || d < -0.1 {
-		warn("They stand at different pressures, %.0f and %.0f kPa: a leak loses more at the higher.", pa, pb)
-	}
-	if !v.Comparison.ByFlow && (a.rig.GasM3 > 0) != (b.rig.GasM3 > 0) {
-		warn("The trapped air is known of one only: with more air the same leak falls more slowly.")
-	} else if !v.Comparison.ByFlow {
-		warn("The trapped air of neither is known: with more air the same leak falls more slowly.")
-	}
 	if a.machine != b.machine {
-		warn("They are of two machines: %s and %s.", a.machine, b.machine)
+		v.Comparison.Cautions = append(v.Comparison.Cautions, fmt.Sprintf("They are of two machines: %s and %s.", a.machine, b.machine))
 	}
 	return v, nil
 }

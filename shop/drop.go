@@ -8,12 +8,14 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/google/shlex"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/trace"
@@ -197,8 +199,31 @@ func (s *Shop) droppedRig(ctx context.Context, sn snapshot, p *PlanView, tr *tra
 	division, needle, e3 := figure("division", quantity.Pressure)
 	digital, digits, e4 := figure("digital", quantity.Pressure)
 	at, aimed, e5 := figure("at", quantity.Pressure)
-	if err := errors.Join(e1, e2, e3, e4, e5); err != nil {
+	liquid, _, e6 := figure("liquid", quantity.Volume)
+	stroke, stroked, e7 := figure("stroke", quantity.Volume)
+	flow, flows, e8 := figure("limit-flow", quantity.Flow)
+	if err := errors.Join(e1, e2, e3, e4, e5, e6, e7, e8); err != nil {
 		return r, err
+	}
+	r.LiquidM3 = liquid.Mid()
+	if stroked {
+		r.Pump = Pump{ID: "file", Name: "the file's own pump", StrokeM3: stroke.Mid(), StrokeSE: stroke.SE}
+	}
+	class := 0.0
+	if text, ok := said["class"]; ok {
+		if class, _, err = quantity.Number(text); err != nil {
+			return r, fmt.Errorf("the line '# judge:', --class: %w", err)
+		}
+	}
+	if text, ok := said["rig"]; ok {
+		rate, fall, over, err := quantity.ParseRate(text, quantity.Unit{}, s.ambient)
+		if err == nil && fall.Bare {
+			err = fmt.Errorf("%q has no unit", text)
+		}
+		if err != nil {
+			return r, fmt.Errorf("the line '# judge:', --rig: %w", err)
+		}
+		r.Loss = &rigLoss{PaPerS: rate, SE: fall.SE / over.Low, OnSystem: true}
 	}
 	kind, step := "digital", digital.Low
 	switch {
@@ -214,7 +239,7 @@ func (s *Shop) droppedRig(ctx context.Context, sn snapshot, p *PlanView, tr *tra
 		low, high = math.Min(low, x.GaugePa), math.Max(high, x.GaugePa)
 	}
 	u := tr.Unit
-	r.Gauge = runsheet.Gauge{ID: "file", Name: "the file's own gauge", Kind: kind,
+	r.Gauge = runsheet.Gauge{ID: "file", Name: "the file's own gauge", Kind: kind, Class: class,
 		Rings: []runsheet.Ring{{Unit: u.Symbol, From: math.Floor(u.Of(low)), To: math.Ceil(u.Of(math.Max(high*1.2, 4*step))), Division: tenDigits(u.Of(step)), Numbered: 0}}}
 	switch {
 	case aimed:
@@ -240,7 +265,16 @@ func (s *Shop) droppedRig(ctx context.Context, sn snapshot, p *PlanView, tr *tra
 		r.Wanted.From = "house"
 	}
 	if text, ok := said["limit"]; ok {
+		if _, err := runsheet.TypedAllowance(text, r.Gauge, r.AmbientPa); err != nil {
+			return r, fmt.Errorf("the line '# judge:', --limit: %w", err)
+		}
 		r.Wanted = wantedAllowance{"typed", text}
+	} else if flows {
+		if r.GasM3 <= 0 {
+			return r, fmt.Errorf("the line '# judge:': --limit-flow needs --gas beside it")
+		}
+		rate := physics.RateOfFlow(flow.Mid(), r.GasM3, physics.StandardK)
+		r.Wanted = wantedAllowance{"typed", fmt.Sprintf("%.10g kPa in 1 min", rate*60/1e3)}
 	}
 	r.Allowance = allowanceFor(r.Wanted, r.Gauge, sn.Hold, r.GasM3, r.Target.Pa, r.AmbientPa)
 	return r, nil
@@ -257,6 +291,10 @@ func readsLike(tr *trace.Trace, g runsheet.Gauge) bool {
 	return true
 }
 
+// carried are the judge's flags that a hold in the book can keep; a file that says
+// more is refused, so that it is not judged otherwise than it asks.
+var carried = []string{"ambient", "at", "class", "digital", "division", "gas", "limit", "limit-flow", "liquid", "live", "rig", "stroke"}
+
 // settingsOf reads a "# judge:" line: --name value, --name=value.
 func settingsOf(line string) (map[string]string, error) {
 	words, err := shlex.Split(line)
@@ -269,7 +307,11 @@ func settingsOf(line string) (map[string]string, error) {
 		if !ok {
 			return nil, fmt.Errorf("the line '# judge:': %q stands where a flag such as --limit belongs", words[i])
 		}
-		if k, v, has := strings.Cut(name, "="); has {
+		k, v, has := strings.Cut(name, "=")
+		if !slices.Contains(carried, k) {
+			return nil, fmt.Errorf("the line '# judge:' has --%s, which a hold in the book cannot keep: take it out, or use idlehiss judge", k)
+		}
+		if has {
 			out[k] = v
 		} else if i+1 < len(words) && !strings.HasPrefix(words[i+1], "--") {
 			i++

@@ -45,6 +45,9 @@ func (l *live) settings() string {
 	if q.GasM3 > 0 {
 		out += fmt.Sprintf(" --gas '%sL ± %sL'", num(q.GasM3*1e3), num(q.GasSE*1e3))
 	}
+	if q.LiquidM3 > 0 && q.GasM3 > 0 && len(l.warmth) > 0 {
+		out += fmt.Sprintf(" --liquid %sL", num(q.LiquidM3*1e3))
+	}
 	if q.StrokeM3 > 0 {
 		out += fmt.Sprintf(" --stroke %scm3", num(q.StrokeM3*1e6))
 	}

@@ -150,6 +150,10 @@ func (l *live) question() judge.Question {
 		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE, StrokeM3: l.rig.Pump.StrokeM3}
 	if l.hold.Purpose != "rig proof" {
 		q.Coolant = l.circuit.Liquid == "coolant"
+		q.LiquidM3 = l.rig.LiquidM3
+		if c := l.circuit.Tested(); q.LiquidM3 == 0 && c.Holds == "liquid" {
+			q.LiquidM3 = float64(c.Volume)
+		}
 		q.NotTested = l.circuit.NotTested
 		q.RigProven = &l.rig.Proven
 		if l.rig.Loss != nil {

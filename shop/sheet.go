@@ -75,7 +75,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		}
 		for _, h := range v.Holds {
 			if h.Purpose != "rig proof" && h.Report != nil {
-				v.Explains = explains(h.Report, reported.M3PerS)
+				v.Explains = h.Report.Explains(reported.M3PerS)
 			}
 		}
 	}

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math"
 	"sync"
 	"time"
 
@@ -222,6 +221,7 @@ type rig struct {
 	AmbientPa float64            `json:"ambient_pa"`
 	GasM3     float64            `json:"gas_m3"`
 	GasSE     float64            `json:"gas_se_m3"`
+	LiquidM3  float64            `json:"liquid_m3,omitempty"` // beside the gas; where not the circuit's own
 	Proven    bool               `json:"rig_proven"`
 	Given     *givenAir          `json:"given_air,omitempty"` // where the strokes do not tell it
 	Loss      *rigLoss           `json:"rig_loss,omitempty"`  // of the rig itself, dead-headed
@@ -235,16 +235,16 @@ type rigLoss struct {
 	SE     float64 `json:"se_pa_per_s"`
 	GasM3  float64 `json:"gas_m3"`
 	GasSE  float64 `json:"gas_se_m3"`
+
+	OnSystem bool `json:"on_system,omitempty"` // told as it shows on the system itself
 }
 
-// on scales it to a system with so much air (PHYSICS §6).
+// on is what it takes from a system with so much air.
 func (r rigLoss) on(gasM3, gasSE float64) (paPerS, se float64) {
-	if r.GasM3 <= 0 || gasM3 <= 0 {
-		return 0, 0
+	if r.OnSystem {
+		return r.PaPerS, r.SE
 	}
-	ratio := r.GasM3 / gasM3
-	doubt := math.Hypot(r.GasSE/r.GasM3, gasSE/gasM3)
-	return r.PaPerS * ratio, math.Hypot(r.SE*ratio, r.PaPerS*ratio*doubt)
+	return judge.OnSystem(r.PaPerS, r.SE, r.GasM3, r.GasSE, gasM3, gasSE)
 }
 
 // wantedAllowance is what was asked for before the air was known.

@@ -32,5 +32,8 @@ func (c *compareCmd) Run(o outside) error {
 		return document(o.out, cmp)
 	}
 	fmt.Fprintf(o.out, "%s\n  first: %s\n  second: %s\n", cmp.Sentence, reports[0].Why[0], reports[1].Why[0])
+	for _, w := range cmp.Cautions {
+		fmt.Fprintf(o.out, "  %s\n", w)
+	}
 	return nil
 }

@@ -1,8 +1,6 @@
 package main
 
 import (
-	"strings"
-
 	"idlehiss/core/quantity"
 )
 
@@ -50,21 +48,13 @@ func (f *flowFlag) UnmarshalText(b []byte) (err error) {
 }
 
 func (f *rateFlag) UnmarshalText(b []byte) error {
-	text, doubt, doubted := strings.Cut(string(b), "±")
-	if doubted {
-		var d rateFlag
-		if err := d.UnmarshalText([]byte(strings.TrimSpace(doubt))); err != nil {
-			return badInput("the doubt after ±: %w", err)
-		}
-		f.SE = d.PaPerS
-	}
-	rate, fall, _, err := quantity.ParseRate(strings.TrimSpace(text), quantity.Unit{}, quantity.StandardAtmosphere)
+	rate, fall, over, err := quantity.ParseRate(string(b), quantity.Unit{}, quantity.StandardAtmosphere)
 	if err != nil {
 		return err
 	}
 	if fall.Bare {
 		return badInput("%q has no unit; write it out, as in 10kPa in 2min", b)
 	}
-	f.PaPerS, f.Text = rate, string(b)
+	f.PaPerS, f.SE, f.Text = rate, fall.SE/over.Low, string(b)
 	return nil
 }

@@ -3,7 +3,6 @@ package main
 import (
 	"fmt"
 	"io"
-	"math"
 	"os"
 	"reflect"
 
@@ -177,10 +176,7 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 		if c.Rig == nil || q.GasM3 <= 0 {
 			return q, fmt.Errorf("--rig-volume scales --rig to this system and needs both --rig and --gas")
 		}
-		// Doubt of either volume is doubt of what the rig takes here.
-		ratio := c.RigVolume.Low / q.GasM3
-		doubt := q.RigPaPerS * math.Hypot(q.GasSE/q.GasM3, c.RigVolume.SE/c.RigVolume.Low)
-		q.RigPaPerS, q.RigSE = q.RigPaPerS*ratio, math.Hypot(q.RigSE, doubt)*ratio
+		q.RigPaPerS, q.RigSE = judge.OnSystem(q.RigPaPerS, q.RigSE, c.RigVolume.Low, c.RigVolume.SE, q.GasM3, q.GasSE)
 	}
 	return q, q.Check()
 }

@@ -58,6 +58,17 @@ func TestComparingTwoHolds(t *testing.T) {
 	if _, err := Compare(Report{}, rated(1, 1, 1)); err == nil {
 		t.Error("compared with what was never judged")
 	}
+	// What makes two holds unlike is said: the pressure, and air that is not known.
+	high, low := rated(1, 0.9, 1.1), rated(1.5, 1.3, 1.8)
+	high.TestPressureKPa, low.TestPressureKPa = 110, 80
+	if c, _ := Compare(high, low); len(c.Cautions) != 2 || !strings.Contains(c.Cautions[0], "110 and 80") || !strings.Contains(c.Cautions[1], "neither") {
+		t.Errorf("%q", c.Cautions)
+	}
+	low.TestPressureKPa = 108
+	high.FlowCm3PerMin, low.FlowCm3PerMin = &Interval{6, 5, 7}, &Interval{3, 2, 4}
+	if c, _ := Compare(high, low); !c.ByFlow || len(c.Cautions) != 0 || c.Difference.Value != -3 {
+		t.Errorf("%+v", c)
+	}
 	// Odds from rates agree with how often the second is really the faster.
 	same, _ := Compare(rated(1, 0.8, 1.2), rated(1, 0.8, 1.2))
 	if math.Abs(same.Faster-0.5) > 1e-9 {
@@ -110,5 +121,39 @@ func TestBothSidesOfALoss(t *testing.T) {
 	half := (rep.RateKPaPerMin.High - rep.RateKPaPerMin.Low) / 3.92
 	if math.Abs(*rep.SmallestKPaPerMin/(3.29*half)-1) > 1e-6 || *rep.SmallestMLPerH <= 0 {
 		t.Errorf("the smallest leak seen: %v of ±%v", *rep.SmallestKPaPerMin, half)
+	}
+}
+
+// What a report means: does it explain the loss, on either side of the liquid, and
+// what the call hangs on.
+func TestWhatAReportMeans(t *testing.T) {
+	rep := Report{Call: Leaking, LimitKPaPerMin: 1, RateKPaPerMin: &Interval{2, 1.5, 2.5}, LossMLPerH: &Interval{3, 2, 4}, WeepMLPerH: &Interval{300, 200, 400}}
+	mL := func(perHour float64) float64 { return perHour / 3600e6 }
+	for reported, says := range map[float64]string{3: "It explains the loss", 6: "a part of it", 1: "more than was missed", 300: "From below it: it explains the loss", 3000: "Too small to be the cause"} {
+		if got := rep.Explains(mL(reported)); !strings.Contains(got, says) {
+			t.Errorf("%v mL an hour missed: %q", reported, got)
+		}
+	}
+	if rep.Explains(0) != "" || (&Report{Call: Leaking}).Explains(mL(3)) != "" {
+		t.Error("explains without a figure to explain by")
+	}
+	for call, says := range map[Call]string{Leaking: "1.5 at least", Tight: "2.5 at most", NotYet: "1.5 to 2.5", NeverReached: ""} {
+		rep.Call = call
+		if got := rep.Changes(); !strings.Contains(got, says) || (got == "") != (says == "") {
+			t.Errorf("%s: %q", call, got)
+		}
+	}
+}
+
+// A rig's loss on a system goes by the volumes, with the doubt of all three.
+func TestARigOnASystem(t *testing.T) {
+	loss, se := OnSystem(30, 3, 0.06e-3, 0.003e-3, 0.6e-3, 0.03e-3)
+	if math.Abs(loss-3) > 1e-9 || math.Abs(se-math.Hypot(0.3, 3*math.Hypot(0.05, 0.05))) > 1e-9 {
+		t.Errorf("%v ± %v", loss, se)
+	}
+	for _, unknown := range [][2]float64{{0, 1}, {1, 0}} {
+		if loss, se := OnSystem(30, 3, unknown[0], 0, unknown[1], 0); loss != 0 || se != 0 {
+			t.Errorf("with a volume unknown %v ± %v is taken off", loss, se)
+		}
 	}
 }

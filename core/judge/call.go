@@ -3,7 +3,6 @@ package judge
 import (
 	"fmt"
 	"math"
-	"sort"
 )
 
 // The rule, calibrated by the study in core/judge/study (docs/judge.md): a call
@@ -129,19 +128,6 @@ func (r *running) report(q Question) Report {
 	r.explain(&rep, q, rate, v.limit)
 	rep.Next = r.next(&v, &rep, &q)
 	return rep
-}
-
-// name picks the shape with the larger share and its runner-up.
-func (f *fitted) name(rep *Report) {
-	shapes := [4]Shape{ShapeTight, ShapeSettling, ShapeLeak, ShapeSettlingLeak}
-	order := []int{0, 1, 2, 3}
-	sort.SliceStable(order, func(i, j int) bool { return f.scores[order[i]] > f.scores[order[j]] })
-	total := 0.0
-	for _, s := range f.scores {
-		total += math.Exp(s - f.scores[order[0]])
-	}
-	rep.Shape, rep.ShapeShare = shapes[order[0]], 1/total
-	rep.RunnerUp, rep.RunnerUpShare = shapes[order[1]], math.Exp(f.scores[order[1]]-f.scores[order[0]])/total
 }
 
 // reportSteps tells of each step that is larger than its doubt.

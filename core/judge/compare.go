@@ -17,6 +17,7 @@ type Comparison struct {
 	Faster          float64  `json:"probability_faster"`
 	SurelyDifferent bool     `json:"surely_different"` // the interval leaves nought out
 	Sentence        string   `json:"sentence"`
+	Cautions        []string `json:"cautions"` // what makes the two unlike
 }
 
 // Compare tells two reports apart by their steady losses, taken as normal with
@@ -26,7 +27,7 @@ func Compare(first, second Report) (Comparison, error) {
 	if a == nil || b == nil {
 		return Comparison{}, fmt.Errorf("a hold that was never judged cannot be compared: it has no rate")
 	}
-	c := Comparison{}
+	c := Comparison{Cautions: []string{}}
 	if first.FlowCm3PerMin != nil && second.FlowCm3PerMin != nil {
 		a, b, unit, c.ByFlow = first.FlowCm3PerMin, second.FlowCm3PerMin, "cm³ a minute", true
 	}
@@ -58,8 +59,21 @@ func Compare(first, second Report) (Comparison, error) {
 		c.Sentence = fmt.Sprintf("No difference that these holds could tell: %s %s.", span, unit)
 	}
 	c.Sentence += " " + odds(c.Faster)
+	if p1, p2 := first.TestPressureKPa, second.TestPressureKPa; math.Abs(p2-p1) > unlike*math.Abs(p1) {
+		c.Cautions = append(c.Cautions, fmt.Sprintf("They stand at different pressures, %s and %s kPa: a leak loses more at the higher.", quantity.Significant(p1, 3), quantity.Significant(p2, 3)))
+	}
+	if !c.ByFlow {
+		which := "neither"
+		if first.FlowCm3PerMin != nil || second.FlowCm3PerMin != nil {
+			which = "only one"
+		}
+		c.Cautions = append(c.Cautions, "The trapped air of "+which+" is known: with more air the same leak falls more slowly.")
+	}
 	return c, nil
 }
+
+// unlike is the share by which two test pressures may differ without a word.
+const unlike = 0.1
 
 // odds says how likely it is that the second is really the faster.
 func odds(p float64) string {

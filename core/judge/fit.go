@@ -3,8 +3,6 @@ package judge
 import (
 	"math"
 	"sort"
-
-	"idlehiss/core/trace"
 )
 
 // component is one node fitted, always with a leak: a Gaussian over its columns,
@@ -238,77 +236,6 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 		f.parts[i].weight /= kept
 	}
 	f.best = f.parts[0]
-}
-
-// dearer is how many parameters a leak counts for.
-const dearer = 1.25
-
-// score enters a node into the four shapes: log-likelihood less a price for each
-// parameter (near AIC), the settling and the leak each with the sign it must have.
-func (f *fitted) score(c *component) {
-	settles := 0
-	price := f.dear(c.of.params)
-	if c.settle > 0 {
-		if c.mean[1] < 0 {
-			return
-		}
-		settles = 1
-		if f.ownChill(c) {
-			settles = 0
-		}
-	}
-	enter := func(shape int, fits, price float64) {
-		f.scores[shape] = math.Max(f.scores[shape], fits-price)
-		f.bare[shape] = math.Max(f.bare[shape], fits)
-	}
-	if c.settle == 0 || settles == 1 {
-		enter(settles, c.fitsStill(), price)
-	}
-	if c.mean[c.leak] > 0 {
-		enter(2+settles, c.fits, f.dear(c.of.params+dearer))
-	}
-}
-
-// dear is the price of so many parameters beside a level: Akaike's, a little
-// more, and corrected for few readings.
-func (f *fitted) dear(params float64) float64 {
-	k := params + 1
-	return 1.2*params + k*(k+1)/math.Max(1, f.n-k-1)
-}
-
-// ownChill tells a settling that a leak makes itself: gas that expands quickly
-// cools, and falls up to γ−1 times faster until the walls have warmed it.
-func (f *fitted) ownChill(c *component) bool {
-	if c.of.settle[0] >= colExpD {
-		return false
-	}
-	rate, _ := c.rate()
-	total := 0.0
-	for i := range c.of.settle {
-		total += math.Abs(c.mean[1+i])
-	}
-	tau := taus[c.of.settle[0]-colExp]
-	return total < littleChill*f.scale && total < 0.5*rate*tau && len(c.of.settle) == 1
-}
-
-// littleChill is the largest share of the pressure taken for such cooling.
-const littleChill = 0.005
-
-// Fits gives the log-likelihood (but for a constant) of the best still, settling,
-// leaking, and settling and leaking curve for readings with a known error (Pa):
-// for those who study how far shapes lie apart.
-func Fits(readings []trace.Reading, q Question, errorPa float64) [4]float64 {
-	q.Gauge = Gauge{DivisionPa: errorPa / Gauge{DivisionPa: 1}.readSigma()}
-	r := running{gauge: q.Gauge}
-	for _, x := range readings {
-		x.How = trace.Read
-		r.add(x)
-	}
-	v, ok := r.decide(&q)
-	if !ok {
-		return [4]float64{}
-	}
-	return v.f.bare
 }
 
 // sketch fits a node's amplitudes at its grid times.

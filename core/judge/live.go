@@ -89,7 +89,7 @@ func (l *Live) Reading(r trace.Reading) {
 		return
 	}
 	r = l.warmth.takenOut(r, &l.q)
-	l.run.warm = l.warmth.log != 0
+	l.run.warm = l.warmth.kelvin != l.warmth.first
 	l.run.add(r)
 }
 

@@ -39,17 +39,3 @@ func (r *running) next(v *verdict, rep *Report, q *Question) string {
 	}
 	return "Hold on: how long cannot be told yet."
 }
-
-// ExplainsLoss says whether a leak that makes a share of a reported loss is its cause.
-func ExplainsLoss(share float64) string {
-	pct := quantity.Significant(100*share, 2) + " %"
-	switch {
-	case share < 0.3:
-		return "Too small to be the cause: it makes " + pct + " of what was topped up. Look for another."
-	case share < 0.7:
-		return "It makes " + pct + " of what was topped up: a part of it. Look for another leak beside it."
-	case share <= 1.5:
-		return "It explains the loss: " + pct + " of what was topped up."
-	}
-	return "It could lose " + pct + " of what was topped up, more than was missed: figures from gas are upper ones."
-}

@@ -42,3 +42,14 @@ func OwnLoss(proof Report) (mean, se float64, ok bool) {
 	mean = m1 / sum
 	return mean, math.Sqrt(math.Max(m2/sum-mean*mean, 0)), true
 }
+
+// OnSystem scales a loss measured dead-headed on the rig's own volume (m³, with
+// its standard error) to a system with so much air, with its doubt (PHYSICS §6);
+// nothing can be taken off where either volume is not known.
+func OnSystem(loss, se, rigM3, rigSE, gasM3, gasSE float64) (onSystem, doubt float64) {
+	if rigM3 <= 0 || gasM3 <= 0 {
+		return 0, 0
+	}
+	ratio := rigM3 / gasM3
+	return loss * ratio, math.Hypot(se*ratio, loss*ratio*math.Hypot(rigSE/rigM3, gasSE/gasM3))
+}

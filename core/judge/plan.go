@@ -100,3 +100,10 @@ func (p Times) Says() string {
 	}
 	return fmt.Sprintf("About %s if it is tight; a leak of twice the allowance shows in about %s.", quantity.Clock(*p.TightS), quantity.Clock(*p.LeakingS))
 }
+
+// Finer is a digital gauge that shows about a thousandth of a test pressure (Pa);
+// ok is false where the gauge at hand is about as fine.
+func Finer(g Gauge, atPa float64) (fine Gauge, ok bool) {
+	digit := math.Pow(10, math.Floor(math.Log10(math.Abs(atPa)/1000)+0.5))
+	return Gauge{DigitalPa: digit}, g.DigitalPa == 0 || g.DigitalPa >= 2*digit
+}

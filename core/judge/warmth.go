@@ -16,11 +16,7 @@ const zeroCelsiusK = 273.15
 // brought to the temperature of the hold's first.
 type warmth struct {
 	kelvin float64 // the last one read; 0 when none was
-	first  float64 // at the first reading of the hold
-	at     float64 // up to where logarithm is taken
-	log    float64 // logarithm of the pressure over that at the first temperature
-	low    float64
-	high   float64
+	first  float64 // at the first reading of the hold; 0 before it
 	moved  float64 // Pa, what the temperature made of the last reading
 }
 
@@ -37,17 +33,15 @@ func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 		return r
 	}
 	if w.first == 0 {
-		w.first, w.at, w.low, w.high = w.kelvin, w.kelvin, w.kelvin, w.kelvin
+		w.first = w.kelvin
 	}
-	gas, liquid := 1.0, 0.0
+	liquid := 0.0
 	if q.LiquidM3 > 0 && q.GasM3 > 0 {
 		liquid = physics.ExpansionCoolant * q.LiquidM3 / q.GasM3
 	}
-	w.log += gas*math.Log(w.kelvin/w.at) + liquid*(w.kelvin-w.at)
-	w.at = w.kelvin
-	w.low, w.high = math.Min(w.low, w.kelvin), math.Max(w.high, w.kelvin)
+	log := math.Log(w.kelvin/w.first) + liquid*(w.kelvin-w.first)
 	shown := r.GaugePa
-	r.GaugePa = (shown+q.AmbientPa)*math.Exp(-w.log) - q.AmbientPa
+	r.GaugePa = (shown+q.AmbientPa)*math.Exp(-log) - q.AmbientPa
 	w.moved = shown - r.GaugePa
 	return r
 }

@@ -211,8 +211,20 @@ func Example(kind Kind) string {
 	}
 }
 
-// ParseRate reads an allowance of the form "10 kPa in 2 min" as Pa/s.
+// ParseRate reads an allowance of the form "10 kPa in 2 min" as Pa/s. A doubt may
+// follow, as a rate too: "0.2 kPa/min ± 0.05 kPa/min"; it is given as the fall's.
 func ParseRate(text string, def Unit, ambientPa float64) (paPerS float64, fall, over Value, err error) {
+	if head, doubt, ok := strings.Cut(text, "±"); ok && isRate(head) && isRate(doubt) {
+		if paPerS, fall, over, err = ParseRate(strings.TrimSpace(head), def, ambientPa); err != nil {
+			return 0, fall, over, err
+		}
+		se, of, _, err := ParseRate(strings.TrimSpace(doubt), def, ambientPa)
+		if err != nil {
+			return 0, fall, over, fmt.Errorf("the doubt after ±: %w", err)
+		}
+		fall.SE, fall.Bare = se*over.Low, fall.Bare || of.Bare
+		return paPerS, fall, over, nil
+	}
 	a, b, ok := strings.Cut(text, " in ")
 	if !ok {
 		if a, b, ok = strings.Cut(text, "/"); !ok {
@@ -231,3 +243,5 @@ func ParseRate(text string, def Unit, ambientPa float64) (paPerS float64, fall, 
 	}
 	return fall.Low / over.Low, fall, over, nil
 }
+
+func isRate(text string) bool { return strings.Contains(text, " in ") || strings.Contains(text, "/") }

@@ -157,3 +157,16 @@ func TestWrittenQuantitiesReadBack(t *testing.T) {
 		}
 	}
 }
+
+func TestARateWithItsDoubt(t *testing.T) {
+	var none Unit
+	rate, fall, over, err := ParseRate("0.3kPa/min ± 0.06 kPa in 2 min", none, StandardAtmosphere)
+	if err != nil || math.Abs(rate-5) > 1e-12 || math.Abs(fall.SE/over.Low-0.5) > 1e-12 || fall.Bare {
+		t.Errorf("%v ± %v Pa/s, %v", rate, fall.SE/over.Low, err)
+	}
+	for _, bad := range []string{"0.3kPa/min ± soon/min", "± 0.1kPa/min", "0.3kPa/min ± 0.1kPa/parsec"} {
+		if _, _, _, err := ParseRate(bad, none, StandardAtmosphere); err == nil {
+			t.Errorf("%q was taken", bad)
+		}
+	}
+}

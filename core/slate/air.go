@@ -19,6 +19,22 @@ func airAnswer(m3, low, high, se float64, says string) Answer {
 	return Answer{Sentence: says, Figures: []Figure{f}, Air: &FoundAir{m3, se}}
 }
 
+// airOf answers for a volume that one formula gives, with the doubt of what was typed.
+func airOf(in inputs, field string, formula func(inputs) (float64, error)) (Answer, error) {
+	v, err := formula(in)
+	if err != nil {
+		return Answer{}, FieldError{field, err}
+	}
+	se := in.doubt(func(in inputs) float64 {
+		v, err := formula(in)
+		if err != nil {
+			return math.NaN()
+		}
+		return v
+	})
+	return airAnswer(v, math.Max(0, v-1.96*se), v+1.96*se, se, fmt.Sprintf("There is %s L of air.", quantity.Significant(v*1e3, 3))), nil
+}
+
 var strokeField = Field{ID: "stroke", Label: "A stroke of the pump", Kind: Kind(quantity.Volume), Unit: "cm³", Help: "such as 30 cm³ ± 1.5 cm³"}
 
 var lastWord = regexp.MustCompile(`^(.*?[\d.,])\s*([^\d\s.,;].*)$`)
@@ -75,12 +91,22 @@ var volumeDrawn = Calculator{
 		ambientField,
 	},
 	work: func(in inputs) (Answer, error) {
-		v, s, err := physics.TrappedAirFromDrawn(in.si("drawn"), in.si("before"), in.si("after"), in.ambient)
-		if err != nil {
-			return Answer{}, FieldError{"after", err}
+		work := func(in inputs) (air, stroke float64, err error) {
+			return physics.TrappedAirFromDrawn(in.si("drawn"), in.si("before"), in.si("after"), in.ambient)
 		}
-		a := airAnswer(v, 0, 0, v*0.05, fmt.Sprintf("There was %s L of air, and a stroke of the pump is %s cm³.", quantity.Significant(v*1e3, 3), quantity.Significant(s*1e6, 3)))
-		a.Figures = append(a.Figures, told("stroke_cm3", "A stroke of the pump", s, "cm³", quantity.Volume))
+		a, err := airOf(in, "after", func(in inputs) (float64, error) {
+			v, _, err := work(in)
+			return v, err
+		})
+		if err != nil {
+			return a, err
+		}
+		_, stroke, err := work(in)
+		if err != nil {
+			return a, err
+		}
+		a.Sentence = fmt.Sprintf("There was %s L of air, and a stroke of the pump is %s cm³.", quantity.Significant(a.Air.M3*1e3, 3), quantity.Significant(stroke*1e6, 3))
+		a.Figures = append(a.Figures, told("stroke_cm3", "A stroke of the pump", stroke, "cm³", quantity.Volume))
 		a.Notes = []string{"This is the air before drawing off."}
 		return a, nil
 	},
@@ -94,11 +120,9 @@ var volumeVessel = Calculator{
 		{ID: "after", Label: "Pressure after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 	},
 	work: func(in inputs) (Answer, error) {
-		v, err := physics.TrappedAirFromVessel(in.si("before"), in.si("after"), in.si("vessel"))
-		if err != nil {
-			return Answer{}, FieldError{"after", err}
-		}
-		return airAnswer(v, 0, 0, v*0.03, fmt.Sprintf("There is %s L of air.", quantity.Significant(v*1e3, 3))), nil
+		return airOf(in, "after", func(in inputs) (float64, error) {
+			return physics.TrappedAirFromVessel(in.si("before"), in.si("after"), in.si("vessel"))
+		})
 	},
 }
 
@@ -110,11 +134,9 @@ var volumeLeak = Calculator{
 		{ID: "with", Label: "Fall with it", Kind: Rate, Help: "such as 8 kPa in 5 min"},
 	},
 	work: func(in inputs) (Answer, error) {
-		v, err := physics.TrappedAirFromLeak(in.si("without"), in.si("with"), in.si("flow"))
-		if err != nil {
-			return Answer{}, FieldError{"with", err}
-		}
-		return airAnswer(v, 0, 0, v*0.05, fmt.Sprintf("There is %s L of air.", quantity.Significant(v*1e3, 3))), nil
+		return airOf(in, "with", func(in inputs) (float64, error) {
+			return physics.TrappedAirFromLeak(in.si("without"), in.si("with"), in.si("flow"))
+		})
 	},
 }
 

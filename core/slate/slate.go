@@ -5,6 +5,7 @@ package slate
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -192,11 +193,13 @@ func (in *inputs) read(f Field, text string) error {
 		return err
 	case Rate:
 		unit := quantity.MustNamed("kPa", quantity.Pressure)
-		v, fall, _, err := quantity.ParseRate(text, unit, in.ambient)
+		v, fall, over, err := quantity.ParseRate(text, unit, in.ambient)
 		if err == nil && fall.Bare && !in.bare {
 			err = fmt.Errorf("%q has no unit; write it out, as in 10kPa in 2min", text)
 		}
-		in.values[f.ID] = quantity.Value{Low: v, High: v}
+		if err == nil {
+			in.values[f.ID] = quantity.Value{Low: v, High: v, SE: fall.SE / over.Low, Digit: fall.Digit / over.Low}
+		}
 		return err
 	}
 	kind, about := quantity.Kind(f.Kind), in.ambient
@@ -227,6 +230,27 @@ func (in *inputs) read(f Field, text string) error {
 func (in inputs) si(id string) float64 { return in.values[id].Mid() }
 
 func (in inputs) given(id string) bool { _, ok := in.texts[id]; return ok }
+
+// doubt is the standard error of what a formula makes of the values typed: each
+// good to what stands after its ±, else to its last digit.
+func (in inputs) doubt(formula func(inputs) float64) float64 {
+	at, sum := formula(in), 0.0
+	for _, id := range slices.Sorted(maps.Keys(in.values)) {
+		v := in.values[id]
+		se := v.SE
+		if se == 0 {
+			se = v.Digit / math.Sqrt(12)
+		}
+		moved := in
+		moved.values = maps.Clone(in.values)
+		v.Low, v.High = v.Low+se/8, v.High+se/8 // a small step: the slope there
+		moved.values[id] = v
+		if d := 8 * (formula(moved) - at); !math.IsNaN(d) {
+			sum += d * d
+		}
+	}
+	return math.Sqrt(sum)
+}
 
 // share is the doubt of a value over itself.
 func (in inputs) share(id string) float64 {

@@ -141,6 +141,28 @@ func TestHoleAndFlowUndoEachOther(t *testing.T) {
 	}
 }
 
+// A volume is as good as what was typed: to its ±, else to its last digit.
+func TestTheDoubtOfAVolumeComesFromWhatWasTyped(t *testing.T) {
+	c, err := Named("volume-vessel")
+	if err != nil {
+		t.Fatal(err)
+	}
+	se := func(vessel, before, after string) float64 {
+		a, err := c.Work(map[string]string{"vessel": vessel, "before": before, "after": after}, false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return a.Air.SE / a.Air.M3
+	}
+	// V = V₂·P₂/(P₁ − P₂): 5 % of the vessel is 5 % of the air.
+	if got := se("1.2 L ± 0.06 L", "90.000 kPa", "30.000 kPa"); math.Abs(got-0.05) > 0.001 {
+		t.Errorf("5 %% of the vessel makes %.2f %%", 100*got)
+	}
+	if rough, fine := se("1.200 L", "90 kPa", "30 kPa"), se("1.200 L", "90.0 kPa", "30.0 kPa"); !(rough > 5*fine) {
+		t.Errorf("to the kilopascal %v, to a tenth %v", rough, fine)
+	}
+}
+
 func TestWhatExplainsALoss(t *testing.T) {
 	c, err := Named("explain")
 	if err != nil {

@@ -8,9 +8,6 @@ import (
 // The whole study (make study) has far more holds; what it found stands in
 // docs/judge.md. These few, always the same, would tell a judge that got worse.
 func TestTheJudgeIsRightAndSoon(t *testing.T) {
-	if testing.Short() {
-		t.Skip("plays some hundred holds")
-	}
 	all := Run(1, 30)
 	wrong, far, soon := 0, 0, 0
 	for _, b := range ByBand(all) {

@@ -6,6 +6,7 @@
   import type { Hold } from '../lib/api/client';
   import { drawing, runs, type Dot, type Edge } from '../lib/forkchart';
   import { clock } from '../lib/show';
+  import { marks } from '../lib/timeaxis';
 
   let { hold, height = 260, small = false }: { hold: Hold; height?: number; small?: boolean } = $props();
   const id = $props.id();
@@ -25,14 +26,7 @@
   const yOther = $derived(
     scaleLinear([(d.y[0] * hold.unit_pa) / other.pa, (d.y[1] * hold.unit_pa) / other.pa], y.range()),
   );
-  const times = $derived.by(() => {
-    const span = d.x[1] - d.x[0];
-    const step =
-      [10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600].find(
-        (s) => span / s <= Math.min(7, (width - left - right) / 62),
-      ) ?? 7200;
-    return Array.from({ length: Math.floor(d.x[1] / step) + 1 }, (_, i) => i * step);
-  });
+  const times = $derived(marks(d.x[1], Math.min(7, (width - left - right) / 62)));
 
   const trace = line<Dot>(
     (p) => x(p.t),

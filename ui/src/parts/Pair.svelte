@@ -6,6 +6,7 @@
   import { line } from 'd3-shape';
   import type { Hold } from '../lib/api/client';
   import { clock } from '../lib/show';
+  import { marks } from '../lib/timeaxis';
 
   let { first, second, height = 300 }: { first: Hold; second: Hold; height?: number } = $props();
   let width = $state(320);
@@ -35,11 +36,7 @@
     (p) => x(p.t),
     (p) => y(p.v),
   );
-  const times = $derived.by(() => {
-    const step =
-      [10, 30, 60, 120, 300, 600, 900, 1800, 3600].find((s) => reach / s <= Math.min(8, width / 80)) ?? 7200;
-    return Array.from({ length: Math.floor(reach / step) + 1 }, (_, i) => i * step);
-  });
+  const times = $derived(marks(reach, Math.min(8, width / 80)));
 </script>
 
 <div bind:clientWidth={width} class="w-full min-w-0">

@@ -25,10 +25,19 @@
     return Object.values(seen).reverse();
   });
 
+  // What was chosen is done once the dialog has gone, so that it may move the focus.
+  let chosen: (() => void) | undefined;
+
   function run(act: () => void): void {
+    chosen = act;
     open = false;
-    // The dialog gives the focus back first, so that an action may move it on.
-    setTimeout(act);
+  }
+
+  function gone(e: Event): void {
+    if (!chosen) return;
+    e.preventDefault();
+    chosen();
+    chosen = undefined;
   }
 </script>
 
@@ -47,6 +56,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-black/50" />
     <Dialog.Content
+      onCloseAutoFocus={gone}
       class="fixed top-[10vh] left-1/2 z-50 w-[min(620px,94vw)] -translate-x-1/2 rounded border-2 border-ink bg-page"
     >
       <Dialog.Title class="sr-only">Do anything by its name</Dialog.Title>

@@ -4,9 +4,8 @@
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { get, post, type Answer, type Calculator, type Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
-  import { keepJob } from '../lib/job';
+  import { keepJob, readJob } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
-  import { queries } from '../lib/query';
   import { route } from '../lib/routes';
   import { figure } from '../lib/show';
 
@@ -41,7 +40,7 @@
   );
   const job = createQuery(() => ({
     queryKey: ['job', jobId],
-    queryFn: () => queries.getQueryData<Job>(['job', jobId]) ?? get('/api/jobs/{id}', { id: jobId }),
+    queryFn: () => readJob(jobId),
     enabled: jobId !== '',
   }));
   const open = $derived(job.data?.state === 'open' ? job.data : undefined);

@@ -31,11 +31,11 @@
     <div class="flex flex-wrap items-start gap-4">
       <div class="min-w-56 flex-1">
         <h1>Two holds compared</h1>
-        <p class="mt-2 text-2xl leading-snug font-bold" role="status">{c.sentence}</p>
+        <p class="mt-2 text-2xl leading-snug font-bold" role="status">{c.comparison.sentence}</p>
       </div>
       <KeyButton key="x" says="The other way about" act={swap}>Swap</KeyButton>
     </div>
-    {#each c.cautions as w (w)}<p class="text-vermilion">{w}</p>{/each}
+    {#each c.comparison.cautions as w (w)}<p class="text-vermilion">{w}</p>{/each}
     <Pair first={c.first} second={c.second} />
     <div class="grid gap-x-8 border-t border-ink sm:grid-cols-2">
       {#each [c.first, c.second] as h, i (h.id)}

@@ -1,11 +1,11 @@
 <script lang="ts">
   // One job, in the order of work: the spine, the work in hand, what we know so far.
   import { createQuery } from '@tanstack/svelte-query';
+  import type { Dropped } from '../lib/api/client';
+  import { Ask } from '../lib/ask.svelte';
   import { keys } from '../lib/keys.svelte';
-  import { go, readJob } from '../lib/job';
-  import { queries } from '../lib/query';
+  import { go, keepJob, readJob } from '../lib/job';
   import { route } from '../lib/routes';
-  import { dropTrace } from '../lib/drop.svelte';
   import Cautions from '../parts/Cautions.svelte';
   import Facts from '../parts/Facts.svelte';
   import Spine from '../parts/Spine.svelte';
@@ -39,29 +39,24 @@
     );
   });
 
+  // A trace file that is let go over the sheet: judged and kept by the server.
   let over = $state(false);
-  let dropping = $state('');
   let dropped = $state('');
-  let refused = $state('');
+  const drop = new Ask();
 
   async function take(file: File | undefined): Promise<void> {
     over = false;
+    dropped = '';
     if (!file || !job) return;
-    dropping = file.name;
-    dropped = refused = '';
-    try {
-      const d = await dropTrace(job.id, file);
-      dropped = d.known
-        ? `${file.name} is already a hold of this job.`
-        : `${file.name} is now a hold of this job.`;
-      const fresh = await readJob(job.id);
-      queries.setQueryData(['job', job.id], fresh);
-      go(job, 'call');
-    } catch (e) {
-      refused = e instanceof Error ? e.message : String(e);
-    } finally {
-      dropping = '';
-    }
+    const d = await drop.send<Dropped>(
+      '/api/jobs/{id}/traces',
+      { name: file.name.slice(0, 200), text: await file.text() },
+      job.id,
+    );
+    if (!d) return;
+    dropped = `${file.name} is ${d.known ? 'already' : 'now'} a hold of this job.`;
+    keepJob(await readJob(job.id));
+    go(job, 'call');
   }
   const files = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
 
@@ -117,9 +112,9 @@
         </p>
         {#if job.state !== 'open'}<p class="small">{job.state}</p>{/if}
       </div>
-      {#if dropping}<p role="status">Reading {dropping}…</p>{/if}
+      {#if drop.busy}<p role="status">Reading the trace…</p>{/if}
       {#if dropped}<p role="status" class="font-bold text-teal">{dropped}</p>{/if}
-      {#if refused}<p role="alert" class="font-bold text-vermilion">{refused}</p>{/if}
+      {#if drop.says}<p role="alert" class="font-bold text-vermilion">{drop.says}</p>{/if}
       <Cautions items={stage.cautions} />
       {#if stage.text && stage.id !== 'hold' && stage.id !== 'call'}<p class="max-w-prose">
           {stage.text}

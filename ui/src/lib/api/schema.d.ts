@@ -658,14 +658,13 @@ export interface components {
             id: string;
         };
         CompareView: {
-            cautions: string[];
             comparison: components["schemas"]["Comparison"];
             first: components["schemas"]["HoldView"];
             second: components["schemas"]["HoldView"];
-            sentence: string;
         };
         Comparison: {
             by_flow: boolean;
+            cautions: string[];
             difference: components["schemas"]["Interval"];
             /** Format: double */
             per_cent: number | null;

@@ -87,16 +87,6 @@ func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
 // The rig's own loss is taken off with its doubt where its volume is known, and
 // only there.
 func TestTheRigsOwnLossIsTakenOff(t *testing.T) {
-	loss := rigLoss{PaPerS: 30, SE: 3, GasM3: 0.06e-3, GasSE: 0.003e-3}
-	rate, se := loss.on(0.6e-3, 0.03e-3)
-	if math.Abs(rate-3) > 1e-9 || math.Abs(se-math.Hypot(0.3, 3*math.Hypot(0.05, 0.05))) > 1e-9 {
-		t.Errorf("%v ± %v", rate, se)
-	}
-	for _, unknown := range []rigLoss{{PaPerS: 30, SE: 3}} {
-		if rate, se := unknown.on(0.6e-3, 0); rate != 0 || se != 0 {
-			t.Errorf("without its volume %v ± %v was taken off", rate, se)
-		}
-	}
 	b := open(t)
 	j := b.job("16")
 	pump := func(purpose string) string {
@@ -181,6 +171,51 @@ func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
 	}
 }
 
+// A file is judged in the book as the command line judges it: every flag of its
+// judge line is kept, and one that a hold cannot keep is refused.
+func TestADroppedTraceKeepsWhatItsJudgeLineSays(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	line := func(s string) string {
+		return "# judge: " + s + "\ntime [s],pressure [kPa]\n0,110\n20,109.5\n40,109.1\n60,108.6\n80,108.2\n"
+	}
+	d := must[DroppedView](b)(dropped(b, j.ID, "all.csv", line("--limit '1kPa in 1min' --gas '0.6L ± 0.02L' --liquid 5L --class 1.6 --digital 0.1kPa --rig '0.3kPa/min ± 0.05kPa/min' --stroke 25cm3 --at=110kPa --ambient 96kPa --live")))
+	l := must[*live](b)(b.find(b.ctx, d.HoldID))
+	q := l.question()
+	for what, pair := range map[string][2]float64{
+		"limit": {q.LimitPaPerS, 1000. / 60}, "gas": {q.GasM3, 0.6e-3}, "its doubt": {q.GasSE, 0.02e-3}, "liquid": {q.LiquidM3, 5e-3}, "class": {q.Gauge.ClassPercent, 1.6},
+		"digit": {q.Gauge.DigitalPa, 100}, "rig": {q.RigPaPerS, 5}, "the rig's doubt": {q.RigSE, 50. / 60}, "stroke": {q.StrokeM3, 25e-6}, "at": {*q.AtPa, 110e3}, "ambient": {q.AmbientPa, 96e3},
+	} {
+		if math.Abs(pair[0]-pair[1]) > 1e-9*math.Abs(pair[1]) {
+			t.Errorf("%s: %v, the file says %v", what, pair[0], pair[1])
+		}
+	}
+	d = must[DroppedView](b)(dropped(b, j.ID, "flow.csv", line("--limit-flow 3cm3/min --gas 0.6L --digital 0.1kPa")))
+	l = must[*live](b)(b.find(b.ctx, d.HoldID))
+	if want := 3e-6 / 60 * 101325 / 0.6e-3; math.Abs(l.question().LimitPaPerS/want-1) > 1e-9 {
+		t.Errorf("3 cm³ a minute became %v Pa/s, not %v", l.question().LimitPaPerS, want)
+	}
+	for says, settings := range map[string]string{"--hold-from": "--hold-from 40s", "--limit-flow needs": "--limit-flow 3cm3/min", "has no unit": "--rig 0.3/min", "--limit": "--limit soon", "where a flag": "0.5L"} {
+		_, err := dropped(b, j.ID, "bad.csv", line(settings))
+		refused(t, settings, err, BadInput, "text", "bad.csv", says)
+	}
+}
+
+// The circuit is full of liquid: what its warmth does is reckoned with it.
+func TestWarmthIsTakenOutOfAFilledLoop(t *testing.T) {
+	b := open(t)
+	d := must[DroppedView](b)(dropped(b, b.job("16").ID, "warm.csv",
+		"# judge: --limit '1kPa in 1min' --gas 0.6L --digital 0.1kPa\ntime [s],pressure [kPa],temperature [°C]\n0,110.0,20\n30,110.9,20.5\n60,111.8,21\n90,112.7,21.5\n120,113.6,22\n150,114.5,22.5\n"))
+	h := must[HoldView](b)(b.Hold(b.ctx, d.HoldID))
+	if r := h.Report; r.Shape == judge.ShapeRising || math.Abs(r.RateKPaPerMin.Value) > 0.3 {
+		t.Errorf("1.8 kPa a kelvin is what warmth does to 7 L over 0.6 L of air; it is called %s, %s, %+v", r.Call, r.Shape, r.RateKPaPerMin)
+	}
+	tr, _ := must[*live](b)(b.find(b.ctx, d.HoldID)).export()
+	if !strings.Contains(tr.Settings, "--liquid 7L") {
+		t.Errorf("an export forgets the liquid: %s", tr.Settings)
+	}
+}
+
 func TestTwoHoldsAreCompared(t *testing.T) {
 	b := open(t)
 	j := b.job("16")
@@ -195,11 +230,15 @@ func TestTwoHoldsAreCompared(t *testing.T) {
 	}
 	slow, fast := hold(0.02), hold(0.25)
 	v := must[CompareView](b)(b.Compare(b.ctx, slow, fast))
-	if !v.Comparison.ByFlow || !v.Comparison.SurelyDifferent || v.Comparison.Faster < 0.99 || !strings.Contains(v.Sentence, "more than the first") {
+	if !v.Comparison.ByFlow || !v.Comparison.SurelyDifferent || v.Comparison.Faster < 0.99 || !strings.Contains(v.Comparison.Sentence, "more than the first") {
 		t.Errorf("%+v", v.Comparison)
 	}
 	if back := must[CompareView](b)(b.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
 		t.Errorf("the other way about: %+v", back.Comparison)
+	}
+	why := must[WhyView](b)(b.Why(b.ctx, fast))
+	if len(why.Fit) < 8 || !strings.Contains(why.Changes, "would turn the call") {
+		t.Errorf("%d points, %q", len(why.Fit), why.Changes)
 	}
 	lines := must[[]HoldLine](b)(b.Comparable(b.ctx, fast))
 	if len(lines) != 1 || lines[0].ID != slow || lines[0].Says == "" {
