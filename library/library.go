@@ -17,13 +17,22 @@ import (
 	"idlehiss/core/runsheet"
 )
 
-//go:embed circuits/*.yaml schools/*.yaml
+//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml
 var files embed.FS
 
 // CircuitSchema is the JSON Schema of a circuit file.
 //
 //go:embed circuit.schema.json
 var CircuitSchema string
+
+// Registers are the files that say where common kinds of gauge keep their figures.
+func Registers() fs.FS {
+	sub, err := fs.Sub(files, "registers")
+	if err != nil {
+		panic(err) // the folder is embedded
+	}
+	return sub
+}
 
 // Circuits reads every circuit that ships.
 func Circuits() ([]circuit.Circuit, error) {
