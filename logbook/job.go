@@ -56,13 +56,6 @@ type Observation struct {
 	Note       string
 }
 
-// Kit is a gauge or a pump of the shop.
-type Kit struct {
-	Stamp
-	Kind string
-	Body json.RawMessage
-}
-
 // MachineNamed finds a machine by name, or makes it under the given stamp.
 func (t *Tx) MachineNamed(s Stamp, name string) (Machine, error) {
 	var m Machine
@@ -231,17 +224,4 @@ func (b *Book) Observations(ctx context.Context, jobID string) ([]Observation, e
 	return collect(rows, err, func(o *Observation, at *int64) []any {
 		return []any{&o.ID, at, &o.By, &o.Device, &o.JobID, &o.Part, &o.Method, &o.Seen, &o.Class, &o.PressurePa, &o.Note}
 	}, func(o *Observation, at int64) { o.At = moment(at) })
-}
-
-// AddKit takes a gauge or pump into the shop's kit.
-func (t *Tx) AddKit(k Kit) error {
-	return t.exec("INSERT INTO kit(id, at, by, device, kind, body) VALUES (?,?,?,?,?,?)", k.ID, micro(k.At), k.By, k.Device, k.Kind, string(k.Body))
-}
-
-// Kit lists the shop's gauges or pumps, first come first.
-func (b *Book) Kit(ctx context.Context, kind string) ([]Kit, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, kind, body FROM kit WHERE kind = ? ORDER BY at, rowid", kind)
-	return collect(rows, err, func(k *Kit, at *int64) []any {
-		return []any{&k.ID, at, &k.By, &k.Device, &k.Kind, (*[]byte)(&k.Body)}
-	}, func(k *Kit, at int64) { k.At = moment(at) })
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -175,13 +176,9 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 	folder := t.TempDir()
 	filled(t, open(t, folder))
 	ctx := context.Background()
-	first, err := fs.ReadFile(migrations, "migrations/00001_first.sql")
-	if err != nil {
-		t.Fatal(err)
-	}
-	newer := fstest.MapFS{
-		"00001_first.sql": {Data: first},
-		"00002_later.sql": {Data: []byte("-- +goose Up\nDELETE FROM job_words; ALTER TABLE job ADD COLUMN later TEXT;\n")},
+	newer := fstest.MapFS{"99999_later.sql": {Data: []byte("-- +goose Up\nDELETE FROM job_words; ALTER TABLE job ADD COLUMN later TEXT;\n")}}
+	for _, file := range steps(t) {
+		newer[filepath.Base(file.name)] = &fstest.MapFile{Data: file.raw}
 	}
 	if _, err := openWith(ctx, folder, newer); !errors.Is(err, ErrInUse) {
 		t.Fatalf("migrated under a running process: %v", err)
@@ -192,7 +189,7 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 		t.Fatal(err)
 	}
 	b.Close()
-	raw, err := os.ReadFile(filepath.Join(folder, "before-migration-from-1.db"))
+	raw, err := os.ReadFile(filepath.Join(folder, fmt.Sprintf("before-migration-from-%d.db", len(newer)-1)))
 	if err != nil || !strings.HasPrefix(string(raw), "SQLite format 3") {
 		t.Fatal(err)
 	}
@@ -202,6 +199,87 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 	}
 	if j, err := open(t, aside).Job(ctx, "j1"); err != nil || j.Machine != "Bin carrier 4" {
 		t.Errorf("%+v %v", j, err)
+	}
+}
+
+type step struct {
+	name string
+	raw  []byte
+}
+
+// steps are the migrations that ship, in their order.
+func steps(t *testing.T) []step {
+	names, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []step
+	for _, name := range names {
+		raw, err := fs.ReadFile(migrations, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out = append(out, step{name, raw})
+	}
+	return out
+}
+
+// A shop of the first days keeps its kit and may then add what it could not.
+func TestKitIsCarriedOver(t *testing.T) {
+	folder := t.TempDir()
+	ctx := context.Background()
+	old, err := openWith(ctx, folder, fstest.MapFS{"00001_first.sql": {Data: steps(t)[0].raw}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	add := func(b *Book, id, kind string) error {
+		return b.Batch(ctx, func(tx *Tx) error {
+			return tx.AddKit(Kit{Stamp: Stamp{ID: id}, Kind: kind, Body: []byte("{}")})
+		})
+	}
+	if err := errors.Join(add(old, "g1", "gauge"), add(old, "p1", "pump")); err != nil {
+		t.Fatal(err)
+	}
+	if add(old, "a1", "adapter") == nil {
+		t.Fatal("the first days knew no adapters")
+	}
+	if err := old.Close(); err != nil {
+		t.Fatal(err)
+	}
+	b := open(t, folder)
+	if err := add(b, "a1", "adapter"); err != nil {
+		t.Error(err)
+	}
+	note := KitNote{Stamp: Stamp{ID: "n1"}, KitID: "g1", Kind: "service", Sentence: "New glass.", Value: []byte("{}")}
+	if err := b.Batch(ctx, func(tx *Tx) error { return tx.AddKitNote(note) }); err != nil {
+		t.Error(err)
+	}
+	all, err := b.Kit(ctx, "")
+	notes, err2 := b.KitNotes(ctx)
+	if len(all) != 3 || all[0].ID != "g1" || len(notes) != 1 || notes[0].Sentence != "New glass." {
+		t.Errorf("%v %v %v %v", all, err, notes, err2)
+	}
+}
+
+func TestADeviceIsKnownUntilItIsSignedOut(t *testing.T) {
+	b := open(t, t.TempDir())
+	ctx := context.Background()
+	at := time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)
+	d := Device{ID: "d1", Name: "Ilse's phone", Since: at, Seen: at}
+	if err := b.Batch(ctx, func(tx *Tx) error { return tx.AddDevice(d, []byte("hash")) }); err != nil {
+		t.Fatal(err)
+	}
+	if got, err := b.DeviceOf(ctx, []byte("hash")); err != nil || got.Name != d.Name {
+		t.Errorf("%v %v", got, err)
+	}
+	if err := b.Batch(ctx, func(tx *Tx) error { return tx.SignOut("d1", at.Add(time.Hour)) }); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.DeviceOf(ctx, []byte("hash")); !errors.Is(err, ErrNotFound) {
+		t.Errorf("signed out and let in: %v", err)
+	}
+	if err := b.Batch(ctx, func(tx *Tx) error { return tx.SignOut("d1", at) }); !errors.Is(err, ErrNotFound) {
+		t.Errorf("signed out twice: %v", err)
 	}
 }
 
