@@ -128,8 +128,8 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 
 // tester adds the shop's needle gauge.
 func tester(ctx context.Context, s *shop.Shop) error {
-	_, err := s.AddGauge(ctx, shop.Write{ID: "demo-tester", By: "Maren", Device: "bench"}, runsheet.Gauge{Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, Read: 1,
-		Rings: []runsheet.Ring{{Unit: "bar", To: 2.5, Division: 0.05, Numbered: 0.5}, {Unit: "psi", To: 36, Division: 0.5, Numbered: 5}}})
+	_, err := s.AddGauge(ctx, shop.Write{ID: "demo-tester", By: "Maren", Device: "bench"}, shop.NewGauge{Gauge: runsheet.Gauge{Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, Read: 1,
+		Rings: []runsheet.Ring{{Unit: "bar", To: 2.5, Division: 0.05, Numbered: 0.5}, {Unit: "psi", To: 36, Division: 0.5, Numbered: 5}}}})
 	return err
 }
 

@@ -26,7 +26,7 @@ func (l *live) said() *judge.Report {
 // callIfMade keeps a call that is made firmly. At the end the answer to the whole
 // hold is kept, but "not yet" takes nothing back.
 func (s *Shop) callIfMade(ctx context.Context, l *live) error {
-	if l.report == nil {
+	if l.report == nil || l.doubted() && l.hold.State != "ended" {
 		return nil
 	}
 	ended := l.hold.State == "ended"

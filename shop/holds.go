@@ -31,6 +31,7 @@ type TypedReading struct {
 	Write
 	Value float64 `json:"value" doc:"as read, in the gauge's unit"`
 	How   string  `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
+	Gauge int     `json:"gauge,omitempty" minimum:"0" maximum:"2" doc:"2: the gauge at the other end"`
 }
 
 // StrikeOut takes a reading out of the reckoning; it stays in the book.
@@ -94,11 +95,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		return HoldView{}, err
 	}
 	r := rig{Gauge: p.Gauge, Pump: pumps[0], Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
-	kit, err := s.gauge(ctx, p.Gauge.ID)
-	if err != nil {
-		return HoldView{}, err
-	}
-	r.StandIn = kit.StandIn
+	r.StandIn, r.Wire, r.Posted, r.Far = p.kit.StandIn, p.kit.Wire, p.kit.Posted, p.farKit
 	if in.Purpose != "rig proof" {
 		r.Loss = loss
 		if r.Given, err = s.givenAir(ctx, jobID); err != nil {
@@ -111,6 +108,9 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if err := s.free(in.ID, p.kit, p.farKit); err != nil {
+		return HoldView{}, err
+	}
 	h, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (logbook.Hold, error) {
 		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: in.Purpose, Condition: in.Condition, Chamber: sn.Circuit.Tested().ID, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
 		if h.Simulated {
@@ -140,6 +140,24 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	s.bus.send("job", map[string]string{"id": jobID})
 	s.show(l)
 	return s.viewOf(l, true), nil
+}
+
+// free refuses a gauge that speaks for another hold.
+func (s *Shop) free(holdID string, kit KitGauge, far *KitGauge) error {
+	asked := []KitGauge{kit}
+	if far != nil {
+		asked = append(asked, *far)
+	}
+	for _, l := range s.live {
+		for _, ln := range l.lines {
+			for _, k := range asked {
+				if l.hold.ID != holdID && ln.stand == nil && ln.face.ID == k.ID {
+					return conflict("%s is on the hold of %s: let that down first, or take another gauge", k.Name, l.machine)
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // rigLoss is what a finished rig proof measured.
@@ -208,7 +226,8 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 		return HoldView{}, refuse("kind", "say what happened")
 	}
 	st := s.stamp(in.Write)
-	if l.stand != nil {
+	stand := l.stand()
+	if stand != nil {
 		// The simulated gauge has already lived up to its last reading.
 		st.At = s.clock.Now()
 	}
@@ -234,10 +253,10 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 			return Ack{}, err
 		}
 		l.events = append(slices.Clone(l.events), e)
-		if l.stand != nil {
-			l.stand.Do(gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
+		if stand != nil {
+			stand.stand.Do(gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
 			if e.Kind == trace.Stroke || e.Kind == trace.Bleed {
-				extra = []logbook.Reading{l.standReading(e.At, l.lastSeq()+1)}
+				extra = []logbook.Reading{l.standReading(stand, e.At, l.lastSeq()+1)}
 				if err := tx.AddReadings(extra...); err != nil {
 					return Ack{}, err
 				}
@@ -262,12 +281,18 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 	})
 	if err != nil {
 		*l = before
-		if back := s.attach(l); back != nil {
-			return HoldView{}, errors.Join(err, back)
+		if stand != nil { // it has lived what did not happen
+			err = errors.Join(err, s.attach(l))
 		}
 		return HoldView{}, err
 	}
 	if ran {
+		switch in.Kind {
+		case trace.Stroke, trace.Bleed, trace.TopUp, trace.Isolate, trace.Release:
+			for _, ln := range l.lines {
+				ln.watch.Done()
+			}
+		}
 		if err := l.rebuild(); err != nil {
 			return HoldView{}, err
 		}
@@ -295,6 +320,7 @@ func (s *Shop) end(ctx context.Context, l *live) error {
 		}
 	}
 	delete(s.live, l.hold.ID)
+	l.detach()
 	return nil
 }
 
@@ -306,30 +332,37 @@ func (s *Shop) Reading(ctx context.Context, holdID string, in TypedReading) (Hol
 	if err != nil {
 		return HoldView{}, err
 	}
-	ring, u := l.rig.Gauge.Ring()
+	face, into, number := l.rig.Gauge, &l.readings, nearGauge
+	if in.Gauge == farGauge {
+		if l.rig.Far == nil {
+			return HoldView{}, refuse("gauge", "this hold has no gauge at the other end")
+		}
+		face, into, number = l.rig.Far.Gauge, &l.far, farGauge
+	}
+	ring, u := face.Ring()
 	if math.IsNaN(in.Value) || in.Value < ring.From-(ring.To-ring.From)*0.02 || in.Value > ring.To*1.02 {
 		return HoldView{}, refuse("value", "%v %s is off this gauge's face, which runs from %v to %v", in.Value, u.Symbol, ring.From, ring.To)
 	}
-	if l.stand != nil {
+	if ln := l.line(number); ln != nil && ln.stand != nil {
 		return HoldView{}, conflict("this hold's simulated gauge speaks for itself; readings are not typed on it")
 	}
-	ack, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+	var r logbook.Reading
+	_, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
 		at := st.At
 		if at.Before(l.hold.At) {
 			at = l.hold.At
 		}
-		r := logbook.Reading{HoldID: holdID, Gauge: 1, Seq: l.lastSeq() + 1, At: at, Value: in.Value, Unit: u.Symbol, How: in.How, By: st.By, Device: st.Device}
-		if err := tx.AddReadings(r); err != nil {
-			return Ack{}, err
-		}
-		l.readings = append(l.readings, r)
-		return Ack{Seq: r.Seq}, nil
+		r = logbook.Reading{HoldID: holdID, Gauge: number, Seq: lastSeqOf(*into) + 1, At: at, Value: in.Value, Unit: u.Symbol, How: in.How, By: st.By, Device: st.Device}
+		return Ack{Seq: r.Seq}, tx.AddReadings(r)
 	})
 	if err != nil {
-		l.readings = slices.DeleteFunc(l.readings, func(r logbook.Reading) bool { return r.Seq == ack.Seq && ack.Seq > 0 })
 		return HoldView{}, err
 	}
 	if ran {
+		*into = append(*into, r)
+		if ln := l.line(number); ln != nil {
+			ln.seq = max(ln.seq, r.Seq)
+		}
 		if err := s.judgeAnew(ctx, l); err != nil {
 			return HoldView{}, err
 		}

@@ -13,6 +13,8 @@ import (
 type KitGauge struct {
 	runsheet.Gauge
 	StandIn *gauges.Spec `json:"stand_in,omitempty"`
+	Wire    *gauges.Wire `json:"wire,omitempty"`   // asked over Modbus TCP
+	Posted  bool         `json:"posted,omitempty"` // its readings are posted over HTTP
 }
 
 // firstKit is what a new shop starts with: one common tester face, two simulated
@@ -88,21 +90,36 @@ func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
 	return out, nil
 }
 
-// AddGauge takes a gauge into the kit as its face is described.
-func (s *Shop) AddGauge(ctx context.Context, w Write, g runsheet.Gauge) (KitGauge, error) {
-	g.ID, g.Simulated = w.ID, false
-	if g.Name == "" {
+// NewGauge is a gauge as its face is described, and how it speaks, if by itself.
+type NewGauge struct {
+	runsheet.Gauge
+	Wire   *gauges.Wire
+	Posted bool
+}
+
+// AddGauge takes a gauge into the kit.
+func (s *Shop) AddGauge(ctx context.Context, w Write, g NewGauge) (KitGauge, error) {
+	k := KitGauge{Gauge: g.Gauge, Wire: g.Wire, Posted: g.Posted}
+	k.ID, k.Simulated = w.ID, false
+	if k.Name == "" {
 		return KitGauge{}, refuse("name", "a gauge needs a name to be picked by, such as 'brass tester'")
 	}
-	if err := g.Faults(); err != nil {
+	if err := k.Gauge.Faults(); err != nil {
 		return KitGauge{}, refuse("rings", "%v", err)
 	}
-	if g.RatingPa == 0 {
-		r, u := g.Ring()
-		g.RatingPa = u.SI(r.To)
+	if k.Wire != nil {
+		if err := k.Wire.Faults(); err != nil {
+			return KitGauge{}, refuse("address", "%v", err)
+		}
 	}
-	got, _, err := put(ctx, s, w, g, func(tx *logbook.Tx, st logbook.Stamp) (KitGauge, error) {
-		k := KitGauge{Gauge: g}
+	if k.Kind == "needle" && (k.Wire != nil || k.Posted) {
+		return KitGauge{}, refuse("kind", "a gauge that speaks by itself has digits, not a needle")
+	}
+	if k.RatingPa == 0 {
+		r, u := k.Ring()
+		k.RatingPa = u.SI(r.To)
+	}
+	got, _, err := put(ctx, s, w, k, func(tx *logbook.Tx, st logbook.Stamp) (KitGauge, error) {
 		return k, addKit(tx, st, "gauge", k)
 	})
 	return got, err

@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"encoding/json"
-	"math"
 	"sort"
 	"time"
 
@@ -26,6 +25,7 @@ type live struct {
 
 	judge    *judge.Live
 	readings []logbook.Reading // in order of time, struck ones too
+	far      []logbook.Reading // of the gauge at the other end
 	warmth   []trace.Sample    // °C, on the hold's own time; where it was read
 	events   []logbook.Event
 	gaps     []logbook.Gap
@@ -33,12 +33,12 @@ type live struct {
 	report   *judge.Report
 	trail    []ForkAt
 	sent     int     // readings already sent to the pages
+	sentFar  int     // and those of the far gauge
 	highest  float64 // of the readings that stand, Pa
 	shutAir  *Air    // what the strokes told, once the supply is shut
 
-	stand    *gauges.StandIn
-	unit     quantity.Unit
-	nextRead time.Time
+	lines []*line // gauges that speak by themselves
+	unit  quantity.Unit
 }
 
 // gaugeEvery is how often a simulated gauge speaks, on the shop's clock.
@@ -67,9 +67,12 @@ func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
 		return nil, err
 	}
 	for _, r := range read {
-		if r.Gauge == thermometer {
+		switch r.Gauge {
+		case thermometer:
 			l.warmth = append(l.warmth, trace.Sample{AtS: l.axis(r.At), Value: r.Value})
-		} else {
+		case farGauge:
+			l.far = append(l.far, r)
+		default:
 			l.readings = append(l.readings, r)
 		}
 	}
@@ -103,9 +106,8 @@ func (s *Shop) resume(ctx context.Context, h logbook.Hold) error {
 	if err := s.attach(l); err != nil {
 		return err
 	}
-	now := s.clock.Now()
-	if l.stand != nil {
-		last := h.At
+	if near := l.line(nearGauge); near != nil {
+		now, last := s.clock.Now(), h.At
 		if n := len(l.readings); n > 0 {
 			last = l.readings[n-1].At
 		}
@@ -116,26 +118,93 @@ func (s *Shop) resume(ctx context.Context, h logbook.Hold) error {
 			}
 			l.gaps = append(l.gaps, g)
 		}
-		l.nextRead = now
 	}
-	l.sent = len(l.readings)
+	l.sent, l.sentFar = len(l.readings), len(l.far)
 	s.live[h.ID] = l
 	return nil
 }
 
-// attach gives a hold on a simulated gauge its stand-in.
+// attach gives a hold the lines to its gauges that speak by themselves.
 func (s *Shop) attach(l *live) error {
-	if l.rig.StandIn == nil {
-		return nil
+	l.detach()
+	now := s.clock.Now()
+	var sim *gauges.StandIn
+	for i, k := range []*KitGauge{{Gauge: l.rig.Gauge, StandIn: l.rig.StandIn, Wire: l.rig.Wire, Posted: l.rig.Posted}, l.rig.Far} {
+		if k == nil {
+			continue
+		}
+		ln := newLine(nearGauge+i, *k, now)
+		if ln == nil {
+			continue
+		}
+		for _, r := range l.far {
+			if ln.gauge == farGauge {
+				ln.seq = max(ln.seq, r.Seq)
+			}
+		}
+		switch {
+		case k.StandIn != nil && sim != nil:
+			ln.stand = sim // both sit on the one circuit
+		case k.StandIn != nil:
+			var actions []gauges.Action
+			for _, e := range l.events {
+				actions = append(actions, gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
+			}
+			var err error
+			if ln.stand, err = gauges.New(l.hold.ID, *k.StandIn, &l.circuit, l.hold.Purpose == "rig proof", l.rig.Pump.StrokeM3, k.DivisionPa(), l.rig.AmbientPa, actions); err != nil {
+				return err
+			}
+			sim = ln.stand
+		case k.Wire != nil:
+			s.listen(ln, k.Wire)
+		}
+		l.lines = append(l.lines, ln)
 	}
-	var actions []gauges.Action
-	for _, e := range l.events {
-		actions = append(actions, gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
+	return nil
+}
+
+// detach lets its gauges go.
+func (l *live) detach() {
+	for _, ln := range l.lines {
+		if ln.stop != nil {
+			ln.stop()
+		}
 	}
-	var err error
-	l.stand, err = gauges.New(l.hold.ID, *l.rig.StandIn, &l.circuit, l.hold.Purpose == "rig proof", l.rig.Pump.StrokeM3, l.rig.Gauge.DivisionPa(), l.rig.AmbientPa, actions)
-	l.nextRead = s.clock.Now()
-	return err
+	l.lines = nil
+}
+
+// line finds the line of a gauge; nil where a person reads it.
+func (l *live) line(gauge int) *line {
+	for _, ln := range l.lines {
+		if ln.gauge == gauge {
+			return ln
+		}
+	}
+	return nil
+}
+
+// stand is the simulated gauge that the hold is judged by, if it is one.
+func (l *live) stand() *line {
+	if ln := l.line(nearGauge); ln != nil && ln.stand != nil {
+		return ln
+	}
+	return nil
+}
+
+// doubted tells whether no call may lean on what the gauge says just now.
+func (l *live) doubted() bool {
+	ln := l.line(nearGauge)
+	return ln != nil && ln.doubt
+}
+
+// withheld tells whether a reading of the near gauge is not believed yet.
+func (l *live) withheld(seq int) bool {
+	ln := l.line(nearGauge)
+	if ln == nil {
+		return false
+	}
+	_, held := ln.withheld[seq]
+	return held
 }
 
 // axis is the hold's own time, seconds since it began. Microseconds divide to
@@ -170,8 +239,13 @@ func asWritten(paPerS float64) float64 { return tenDigits(paPerS*60/1e3) * 1e3 /
 // trace is the hold as a trace, without what was struck out.
 func (l *live) trace() *trace.Trace {
 	tr := &trace.Trace{Unit: l.unit, DigitPa: l.rig.Gauge.ForJudge().StepPa()}
-	for _, r := range l.readings {
+	for _, r := range l.far {
 		if r.Struck == "" {
+			tr.Second = append(tr.Second, l.traced(r))
+		}
+	}
+	for _, r := range l.readings {
+		if r.Struck == "" && !l.withheld(r.Seq) {
 			tr.Readings = append(tr.Readings, l.traced(r))
 		}
 	}
@@ -254,68 +328,114 @@ func forkAt(p judge.ForkPoint) ForkAt {
 	return ForkAt{p.AtS, pa(p.TightAboveKPa), pa(p.LeakingBelowKPa)}
 }
 
-// readGauge takes the readings that are due from a simulated gauge: committed in
-// one go, then judged, then shown.
-func (s *Shop) readGauge(ctx context.Context, l *live) {
-	now := s.clock.Now()
-	var due []logbook.Reading
-	seq := l.lastSeq()
-	for ; !l.nextRead.After(now); l.nextRead = l.nextRead.Add(gaugeEvery) {
-		seq++
-		due = append(due, l.standReading(l.nextRead, seq))
-	}
-	if len(due) == 0 {
-		return
-	}
-	if err := s.take(ctx, l, due); err != nil {
-		// The book refused: nothing was acknowledged, the next tick tries again.
-		l.nextRead = due[0].At
-	}
-}
+func (l *live) lastSeq() int { return lastSeqOf(l.readings) }
 
-func (l *live) standReading(at time.Time, seq int) logbook.Reading {
-	pa := l.stand.Read(l.axis(at), seq)
-	// Rounded as a digital face shows it, so that file and book say the same.
-	ring, _ := l.rig.Gauge.Ring()
-	value := math.Round(l.unit.Of(pa)/ring.Division) * ring.Division
-	value = math.Round(value*1e6) / 1e6
-	if value == 0 {
-		value = 0 // no face shows a negative zero, and the book does not keep one
-	}
-	return logbook.Reading{HoldID: l.hold.ID, Gauge: 1, Seq: seq, At: at.Truncate(time.Microsecond), Value: value, Unit: l.unit.Symbol, How: "read", By: "gauge", Device: l.rig.Gauge.ID}
-}
-
-func (l *live) lastSeq() int {
+// lastSeqOf is the highest sequence; readings taken down late stand a little
+// before the end.
+func lastSeqOf(rs []logbook.Reading) int {
 	seq := 0
-	for i := len(l.readings) - 1; i >= 0 && i >= len(l.readings)-64; i-- {
-		seq = max(seq, l.readings[i].Seq)
+	for i := len(rs) - 1; i >= 0 && i >= len(rs)-64; i-- {
+		seq = max(seq, rs[i].Seq)
 	}
 	return seq
 }
 
-// take commits readings of the server's own, then judges and shows them.
-func (s *Shop) take(ctx context.Context, l *live, due []logbook.Reading) error {
-	if err := s.book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddReadings(due...) }); err != nil {
-		return err
-	}
-	for _, r := range due {
-		l.readings = append(l.readings, r)
-		x := l.traced(r)
-		l.highest = max(l.highest, x.GaugePa)
-		l.judge.Reading(x)
-		if l.hold.State == "holding" && len(l.calls) == 0 {
-			l.look()
-			if err := s.callIfMade(ctx, l); err != nil {
-				return err
+// taking is what one gauge of one hold has to be taken down.
+type taking struct {
+	l      *live
+	ln     *line
+	rs     []logbook.Reading
+	counts []uint64
+	sent   int // of what the gauge said
+}
+
+// ReadGauges takes down what the gauges have said since the last time: all in one
+// commit, then judged, then shown.
+func (s *Shop) ReadGauges(ctx context.Context) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var all []taking
+	now, speed := s.Now()
+	hushed := map[*live]bool{}
+	for _, l := range s.live {
+		for _, ln := range l.lines {
+			if rs, counts := s.due(l, ln); len(rs) > 0 {
+				all = append(all, taking{l, ln, rs, counts, len(rs)})
+			} else if ln.hush(now, speed) {
+				hushed[l] = true
 			}
 		}
 	}
-	if len(l.calls) > 0 {
-		l.look()
-		if err := s.callIfMade(ctx, l); err != nil {
-			return err
+	if len(all) > 0 {
+		if err := s.book.Batch(ctx, func(tx *logbook.Tx) error {
+			for _, t := range all {
+				if err := tx.AddReadings(t.rs...); err != nil {
+					return err
+				}
+			}
+			return nil
+		}); err != nil {
+			return // nothing was acknowledged, the next tick tries again
+		}
+		for _, t := range all {
+			t.ln.taken(t.rs)
+		}
+		s.absorb(ctx, all)
+	}
+	for l := range hushed {
+		s.showWhole(l)
+	}
+}
+
+// absorb judges and shows readings that are in the book.
+func (s *Shop) absorb(ctx context.Context, all []taking) {
+	type outcome struct {
+		l       *live
+		strikes []strike
+		gaps    []logbook.Gap
+		anew    bool
+	}
+	var out []*outcome
+	of := map[*live]*outcome{}
+	for _, t := range all {
+		o := of[t.l]
+		if o == nil {
+			o = &outcome{l: t.l}
+			of[t.l], out = o, append(out, o)
+		}
+		strikes, gaps, anew := t.l.believe(t.ln, t.rs, t.counts)
+		o.strikes, o.gaps, o.anew = append(o.strikes, strikes...), append(o.gaps, gaps...), o.anew || anew
+	}
+	for _, o := range out {
+		if len(o.strikes)+len(o.gaps) > 0 {
+			// Were this refused, the readings would stand again after a restart; what
+			// is judged and shown now is right all the same.
+			_ = s.book.Batch(ctx, func(tx *logbook.Tx) error {
+				for _, x := range o.strikes {
+					if err := tx.Strike(o.l.hold.ID, x.gauge, x.seq, x.why); err != nil {
+						return err
+					}
+				}
+				for _, g := range o.gaps {
+					if err := tx.AddGap(g); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		}
+		if o.anew {
+			if err := o.l.rebuild(); err != nil {
+				continue
+			}
+		} else if o.l.hold.State != "pumping" {
+			o.l.look()
+		}
+		_ = s.callIfMade(ctx, o.l) // a call that could not be kept is made at the next reading
+		if o.anew || len(o.gaps)+len(o.strikes) > 0 {
+			s.showWhole(o.l)
+		} else {
+			s.show(o.l)
 		}
 	}
-	s.show(l)
-	return nil
 }

@@ -29,6 +29,7 @@ type Plan struct {
 	Typed         string `json:"typed,omitempty" maxLength:"40" doc:"a pressure, where the school is typed"`
 	Reason        string `json:"reason,omitempty" maxLength:"300" doc:"why a typed target may lie above the weakest limit"`
 	Gauge         string `json:"gauge"`
+	Far           string `json:"far,omitempty" doc:"a second gauge at the other end"`
 	Ring          int    `json:"ring" minimum:"0" maximum:"2" doc:"which ring of figures is read"`
 	Allowance     string `json:"allowance" doc:"house, typed, or the id of a hold school"`
 	AllowanceText string `json:"allowance_text,omitempty" maxLength:"60" doc:"such as 10 kPa in 2 min"`
@@ -122,7 +123,7 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 		return errors.Join(
 			tx.SetSetting("last gauge", p.Gauge.ID),
 			fact(tx, st, "target-"+st.ID, jobID, "target", "limit", source, p.Target.Says, in),
-			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", fmt.Sprintf("Read on %s, the %s ring. %s", p.Gauge.Name, p.Gauge.Rings[p.Gauge.Read].Unit, strings.Join(p.Fit.Says, " ")), p.Gauge),
+			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", p.readOn(), p.Gauge),
 			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.Wanted))
 	})
 }
@@ -175,12 +176,26 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 		return nil, err
 	}
 	g := kit.Gauge
+	var far *KitGauge
+	if in.Far != "" {
+		x, err := s.gauge(ctx, in.Far)
+		switch {
+		case err != nil:
+			return nil, refuse("far", "%v", err)
+		case x.ID == g.ID:
+			return nil, refuse("far", "the gauge at the other end is another one than %s", g.Name)
+		}
+		far = &x
+	}
 	var parts []runsheet.Limit
 	if part, ok := sn.Circuit.WeakestPart(sn.Circuit.Tested().ID); ok {
 		parts = append(parts, runsheet.Limit{Of: strings.ToLower(part.Title), Pa: float64(part.Limit), CeilingPa: float64(part.Limit), Source: sn.Circuit.Source})
 	}
 	if g.RatingPa > 0 {
 		parts = append(parts, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa, Source: "kit"})
+	}
+	if far != nil && far.RatingPa > 0 {
+		parts = append(parts, runsheet.Limit{Of: "far gauge", Pa: far.RatingPa, CeilingPa: far.RatingPa, Source: "kit"})
 	}
 	limits := append([]runsheet.Limit{runsheet.MarkLimit(r, sn.Circuit.Mark.On)}, parts...)
 	var target runsheet.Target
@@ -224,7 +239,10 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
 	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted}
+		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, kit: kit, farKit: far}
+	if far != nil {
+		view.Far = &far.Gauge
+	}
 	return &view, nil
 }
 
@@ -252,4 +270,13 @@ func (s *Shop) pickGauge(ctx context.Context, in *Plan) (KitGauge, error) {
 		g.Read = in.Ring
 	}
 	return g, nil
+}
+
+// readOn says which gauges are read.
+func (p *PlanView) readOn() string {
+	out := fmt.Sprintf("Read on %s, the %s ring. %s", p.Gauge.Name, p.Gauge.Rings[p.Gauge.Read].Unit, strings.Join(p.Fit.Says, " "))
+	if p.Far != nil {
+		out += fmt.Sprintf(" At the other end: %s.", p.Far.Name)
+	}
+	return out
 }

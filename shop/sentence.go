@@ -6,6 +6,8 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/logbook"
 )
 
 // forkLooks is how many moments ahead the fork is drawn at.
@@ -39,6 +41,8 @@ func (l *live) fork() []ForkAt {
 // sentence is the one line of plain words under a hold.
 func (l *live) sentence(r *judge.Report, fork []ForkAt) string {
 	switch {
+	case l.over():
+		return fmt.Sprintf("Over the limit of %s. Bleed back now (V).", l.unit.Show(l.rig.Limit.Pa, l.rig.Gauge.DivisionPa()))
 	case l.hold.State == "pumping":
 		return l.pumping()
 	case r == nil:
@@ -113,8 +117,6 @@ func (l *live) pumping() string {
 	switch {
 	case !ok || pa < 500:
 		return "Pump to " + target + ", slow and even."
-	case pa > l.ceiling():
-		return fmt.Sprintf("Over the limit of %s. Bleed back now (V).", u.Show(l.rig.Limit.Pa, div))
 	// A hundredth short is there: it creeps on while it is being looked at.
 	case pa >= l.rig.Target.Pa-math.Max(div*0.75, 0.01*l.rig.Target.Pa):
 		return "There. Shut the supply (I)."
@@ -130,10 +132,13 @@ func (l *live) ceiling() float64 {
 	return math.Max(l.rig.Limit.CeilingPa, l.rig.Target.Pa) * (1 + 1e-9)
 }
 
-func (l *live) last() (pa float64, ok bool) {
-	for i := len(l.readings) - 1; i >= 0; i-- {
-		if l.readings[i].Struck == "" {
-			return l.traced(l.readings[i]).GaugePa, true
+func (l *live) last() (pa float64, ok bool) { return standingLast(l, l.readings) }
+
+// standingLast is the latest of some readings that is not struck out.
+func standingLast(l *live, rs []logbook.Reading) (pa float64, ok bool) {
+	for i := len(rs) - 1; i >= 0; i-- {
+		if rs[i].Struck == "" {
+			return l.traced(rs[i]).GaugePa, true
 		}
 	}
 	return 0, false
@@ -150,14 +155,19 @@ func (l *live) sinceShut(s float64) float64 {
 
 // marks are the gauge's printed marks and half-ways next to the needle.
 func (l *live) marks() []NextMark {
-	if l.rig.Gauge.Kind != "needle" || l.hold.State == "ended" {
+	pa, seen := l.last()
+	return marksOf(l.rig.Gauge, pa, seen, l.hold.State, l.rig.Target.Pa)
+}
+
+// marksOf are those of a gauge whose needle stands at pa, where that was seen.
+func marksOf(g runsheet.Gauge, pa float64, seen bool, state string, targetPa float64) []NextMark {
+	if g.Kind != "needle" || state == "ended" {
 		return nil
 	}
-	ring, u := l.rig.Gauge.Ring()
-	pa, seen := l.last()
-	pumping := l.hold.State == "pumping"
+	ring, u := g.Ring()
+	pumping := state == "pumping"
 	if !seen && !pumping {
-		pa = l.rig.Target.Pa
+		pa = targetPa
 	}
 	half := ring.Division / 2
 	at := (u.Of(pa) - ring.From) / half

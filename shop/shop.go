@@ -69,10 +69,12 @@ type Shop struct {
 	target  []runsheet.TargetSchool
 	circuit []circuit.Circuit
 
-	mu   sync.Mutex
-	live map[string]*live
-	stop context.CancelFunc
-	done chan struct{}
+	mu     sync.Mutex
+	live   map[string]*live
+	ctx    context.Context // ends with the shop
+	stop   context.CancelFunc
+	done   chan struct{}
+	asking sync.WaitGroup // gauges on the wire
 }
 
 // Options are what the outside decides.
@@ -100,6 +102,7 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 	if err := s.stock(ctx); err != nil {
 		return nil, err
 	}
+	s.ctx, s.stop = context.WithCancel(context.Background())
 	running, err := book.RunningHolds(ctx)
 	if err != nil {
 		return nil, err
@@ -109,9 +112,7 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 			return nil, fmt.Errorf("hold %s: %w", h.ID, err)
 		}
 	}
-	var loop context.Context
-	loop, s.stop = context.WithCancel(context.Background())
-	go s.run(loop)
+	go s.run(s.ctx)
 	return s, nil
 }
 
@@ -119,6 +120,7 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 func (s *Shop) Close() {
 	s.stop()
 	<-s.done
+	s.asking.Wait()
 }
 
 // Now is the shop's time and how fast it runs.
@@ -169,11 +171,14 @@ func put[T any](ctx context.Context, s *Shop, w Write, content any, fn func(*log
 
 func newID() string { return uuid.NewString() }
 
-// run reads the simulated gauges, as often as ten times a second of the wall.
+// run takes down what the gauges say. Those on a wire are looked after twenty
+// times a second, which groups what they say into one commit.
 func (s *Shop) run(ctx context.Context) {
 	defer close(s.done)
-	pause := time.Duration(float64(time.Second) / s.clock.Speed())
-	pause = min(max(pause, 50*time.Millisecond), time.Second)
+	pause := 50 * time.Millisecond
+	if s.clock.Speed() < 1 {
+		pause = time.Second // nothing happens on it by itself
+	}
 	tick := time.NewTicker(pause)
 	defer tick.Stop()
 	for {
@@ -182,17 +187,6 @@ func (s *Shop) run(ctx context.Context) {
 			return
 		case <-tick.C:
 			s.ReadGauges(ctx)
-		}
-	}
-}
-
-// ReadGauges takes what the simulated gauges have shown since the last time.
-func (s *Shop) ReadGauges(ctx context.Context) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	for _, l := range s.live {
-		if l.stand != nil {
-			s.readGauge(ctx, l)
 		}
 	}
 }
@@ -226,6 +220,9 @@ type rig struct {
 	Given     *givenAir          `json:"given_air,omitempty"` // where the strokes do not tell it
 	Loss      *rigLoss           `json:"rig_loss,omitempty"`  // of the rig itself, dead-headed
 	StandIn   *gauges.Spec       `json:"stand_in,omitempty"`
+	Wire      *gauges.Wire       `json:"wire,omitempty"`
+	Posted    bool               `json:"posted,omitempty"`
+	Far       *KitGauge          `json:"far,omitempty"` // the gauge at the other end
 }
 
 // rigLoss is what the rig itself lost in its proof. Without its own volume it can

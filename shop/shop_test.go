@@ -158,14 +158,14 @@ func TestMarksAndTargetsThatCannotBe(t *testing.T) {
 
 func TestACoarseGaugeComesWithAdvice(t *testing.T) {
 	b := open(t)
-	g := must[KitGauge](b)(b.AddGauge(b.ctx, b.write(), runsheet.Gauge{Name: "old tester", Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", To: 400, Division: 10, Numbered: 100}}}))
+	g := must[KitGauge](b)(b.AddGauge(b.ctx, b.write(), NewGauge{Gauge: runsheet.Gauge{Name: "old tester", Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", To: 400, Division: 10, Numbered: 100}}}}))
 	j := b.job("110 kPa")
 	v := must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), School: "exactly", Gauge: g.ID, Allowance: "two-minutes-ten"}))
 	says := strings.Join(v.Plan.Fit.Says, " ")
 	if v.Plan.Fit.Fits || !strings.Contains(says, "One division is 10 kPa") || !strings.Contains(says, "5 kPa or finer would do") {
 		t.Errorf("fits %v: %s", v.Plan.Fit.Fits, says)
 	}
-	_, err := b.AddGauge(b.ctx, b.write(), runsheet.Gauge{Name: "odd", Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", From: 100, To: 0, Division: 10}}})
+	_, err := b.AddGauge(b.ctx, b.write(), NewGauge{Gauge: runsheet.Gauge{Name: "odd", Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", From: 100, To: 0, Division: 10}}}})
 	refused(t, "a face that runs down", err, BadInput, "rings", "upwards")
 }
 

@@ -18,7 +18,7 @@ func (s *Shop) showWhole(l *live) { s.send(l, true) }
 
 func (s *Shop) send(l *live, whole bool) {
 	s.bus.send("hold", s.viewOf(l, whole))
-	l.sent = len(l.readings)
+	l.sent, l.sentFar = len(l.readings), len(l.far)
 }
 
 // screenPoints is as many points as a screen can draw.
@@ -33,7 +33,7 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
 		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
 		Report: said, Ring: RingOf(said), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
-		Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
+		Faults: []FaultView{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
 	if v.Marks == nil {
 		v.Marks = []NextMark{}
 	}
@@ -53,7 +53,15 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	if pa, ok := l.last(); ok {
 		x := l.shown(pa, digit)
 		v.Value = &x
-		v.OverLimit = pa > l.ceiling()
+	}
+	v.OverLimit = l.over()
+	for _, ln := range l.lines {
+		if ln.fault != "" && h.State != "ended" {
+			v.Faults = append(v.Faults, FaultView{ln.gauge, string(ln.fault), ln.says, l.axis(ln.believed)})
+		}
+	}
+	if l.rig.Far != nil {
+		v.Far = l.farView(whole)
 	}
 	if l.highest > 0 {
 		x := l.shown(l.highest, digit)
@@ -101,6 +109,67 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	}
 	v.Points = l.points(fresh)
 	return v
+}
+
+// over tells whether the pressure is above the limit, by either gauge and at
+// once: an alarm does not wait until a gauge is believed. Only one that speaks
+// another unit is known to mean something else.
+func (l *live) over() bool {
+	if l.hold.State == "ended" {
+		return false
+	}
+	for i, rs := range [][]logbook.Reading{l.readings, l.far} {
+		ln := l.line(nearGauge + i)
+		for k := len(rs) - 1; k >= 0; k-- {
+			if rs[k].Struck != "" && ln == nil {
+				continue // a wrong press
+			}
+			if (ln == nil || ln.fault != trace.OtherUnit) && l.traced(rs[k]).GaugePa > l.ceiling() {
+				return true
+			}
+			break
+		}
+	}
+	return false
+}
+
+func (l *live) farView(whole bool) *FarView {
+	g := l.rig.Far.Gauge
+	ring, u := g.Ring()
+	digit := g.ForJudge().StepPa()
+	v := &FarView{Gauge: g, Unit: u.Symbol, UnitPa: u.Factor, Step: ring.Division, Marks: []NextMark{}, Points: []Point{}}
+	if g.Kind == "needle" {
+		v.Step = ring.Division / 4
+	}
+	far, ok := standingLast(l, l.far)
+	if ok {
+		x := Show(far, digit, u)
+		v.Value = &x
+		if near, ok := l.last(); ok {
+			v.Says = apart(near, far, math.Max(digit, l.rig.Gauge.ForJudge().StepPa()), u)
+		}
+	}
+	if m := marksOf(g, far, ok, l.hold.State, l.rig.Target.Pa); m != nil {
+		v.Marks = m
+	}
+	fresh := l.far
+	if !whole {
+		fresh = fresh[min(l.sentFar, len(fresh)):]
+	}
+	v.Points = l.points(fresh)
+	return v
+}
+
+// apart is what the two gauges say of each other.
+func apart(near, far, digitPa float64, u quantity.Unit) string {
+	switch d := far - near; {
+	case math.Abs(d) <= digitPa:
+		return "Both gauges show the same."
+	case d < 0:
+		return "The far gauge stands " + u.Show(-d, digitPa) + " below the near one."
+	default:
+		return "The far gauge stands " + u.Show(d, digitPa) + " above the near one."
+	}
 }
 
 func (l *live) callView(c logbook.Call) CallView {

@@ -127,6 +127,8 @@ type HoldView struct {
 	Highest    *Shown             `json:"highest"`
 	FirstHeard *Shown             `json:"first_heard"`
 	OverLimit  bool               `json:"over_limit"`
+	Faults     []FaultView        `json:"faults"` // gauges not to be believed just now
+	Far        *FarView           `json:"far"`    // the gauge at the other end
 	Strokes    int                `json:"strokes"`
 	Air        *Air               `json:"air"`
 	Step       float64            `json:"step"` // of the reading stepper, in the gauge's unit
@@ -143,6 +145,26 @@ type HoldView struct {
 	Gaps       []GapView          `json:"gaps"`
 	Calls      []CallView         `json:"calls"`
 	LastSeq    int                `json:"last_seq"`
+}
+
+// FaultView is a gauge that is not to be believed just now.
+type FaultView struct {
+	Gauge int     `json:"gauge" doc:"1, or 2 for the one at the other end"`
+	Kind  string  `json:"kind" enum:"silent,stuck,jumped,off-scale,other-unit"`
+	Says  string  `json:"says"`
+	FromS float64 `json:"from"` // on the hold's axis; since then nothing was believed
+}
+
+// FarView is what the gauge at the other end shows.
+type FarView struct {
+	Gauge  runsheet.Gauge `json:"gauge"`
+	Unit   string         `json:"unit"`
+	UnitPa float64        `json:"unit_pa"`
+	Value  *Shown         `json:"value"`
+	Says   string         `json:"says"` // against the near one
+	Marks  []NextMark     `json:"marks"`
+	Step   float64        `json:"step"`
+	Points []Point        `json:"points"`
 }
 
 // MarkView is a decoded mark with its equivalents.
@@ -176,6 +198,10 @@ type PlanView struct {
 	Allowance runsheet.Allowance      `json:"allowance"`
 	Holding   []judge.School          `json:"hold_schools"`
 	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
+	Far       *runsheet.Gauge         `json:"far"`    // the gauge at the other end, if there is one
+
+	kit    KitGauge
+	farKit *KitGauge
 }
 
 // StageView is a stage of a job with its ring.

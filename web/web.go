@@ -184,7 +184,7 @@ func routes(api huma.API, s *shop.Shop) {
 	type newGauge struct{ Body NewGauge }
 	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *newGauge) (runsheet.Gauge, error) {
 		b := in.Body
-		g, err := s.AddGauge(ctx, b.Write, runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class})
+		g, err := s.AddGauge(ctx, b.Write, shop.NewGauge{Gauge: runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class}})
 		return g.Gauge, err
 	})
 	type startJob struct{ Body shop.StartJob }
