@@ -61,6 +61,9 @@ func (p *page) click(elements, words string) {
 	p.do(chromedp.Evaluate[chromedp.Void](find + `.click()`))
 }
 
+// leaves is true once the residuals are drawn.
+const leaves = `document.querySelectorAll('svg[aria-label^="Readings less"] circle').length > 5`
+
 // unfold opens what is folded under some words.
 func (p *page) unfold(words string) {
 	p.t.Helper()
@@ -142,7 +145,7 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	p.see("The smallest leak this hold would have shown")
 	p.unfold("Why, and what")
 	p.see("An allowance above that would turn the call")
-	p.until("what the curve leaves", `document.querySelectorAll('svg[aria-label^="Readings less"] circle').length > 5`)
+	p.until("what the curve leaves", leaves)
 }
 
 // One hold cannot tell a floor from settling; a top-up does.

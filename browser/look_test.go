@@ -60,14 +60,22 @@ func (p *page) fits(name string) {
 	}
 }
 
-// tap clicks the first element shown whose text begins so, as a thumb does.
+// tap clicks the first element shown whose text begins so, as a thumb does: once
+// it lies still and nothing lies over it.
 func (p *page) tap(text string) {
 	p.t.Helper()
 	q, _ := json.Marshal(text)
 	find := fmt.Sprintf(`[...document.querySelectorAll('a, button, summary')].find((e) => e.innerText.trim().startsWith(%s) && e.getBoundingClientRect().height > 0)`, q)
 	p.until("something to tap that says "+text, find)
-	p.do(chromedp.Evaluate[chromedp.Void](find + `.scrollIntoView({block: 'center'})`))
-	p.do(chromedp.MouseClickXY(p.number(find+`.getBoundingClientRect().x + 12`), p.number(find+`.getBoundingClientRect().y + 12`)))
+	p.until(text+" to lie still", `(() => {
+		const e = `+find+`
+		e.scrollIntoView({ block: 'center' })
+		const { x, y } = e.getBoundingClientRect()
+		const still = window.tapAt?.e === e && window.tapAt.x === x && window.tapAt.y === y && e.contains(document.elementFromPoint(x + 12, y + 12))
+		window.tapAt = { e, x, y }
+		return still
+	})()`)
+	p.do(chromedp.MouseClickXY(p.number(`window.tapAt.x + 12`), p.number(`window.tapAt.y + 12`)))
 }
 
 // The demo shop on a phone: several holds at once, one watched to its call.
@@ -92,6 +100,7 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.fits("call")
 	p.scan("call on a phone")
 	p.tap("Why, and what would change it")
+	p.until("what the curve leaves", leaves)
 	p.tap("What each school would say")
 	p.see("Five minutes, needle still")
 	p.tap("Bleed down")

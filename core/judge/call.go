@@ -9,7 +9,7 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = .955
+	sureLeaking  = .945
 	sureTight    = 0.97
 	leastReading = 4
 	settlesWorse = 3.0 // log-likelihood by which mere settling must fit worse before it is called leaking
