@@ -6,6 +6,7 @@ ignore ./ui/node_modules
 
 require (
 	github.com/alecthomas/kong v1.17.0
+	github.com/arran4/golang-ical v0.3.4
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/danielgtaylor/huma/v2 v2.37.2
@@ -17,6 +18,7 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/simonvetter/modbus v1.6.4
+	golang.org/x/crypto v0.59.0
 	gonum.org/v1/gonum v0.17.0
 	gonum.org/v1/plot v0.17.0
 	modernc.org/sqlite v1.62.0
@@ -60,7 +62,6 @@ require (
 	go.mongodb.org/mongo-driver/v2 v2.5.0 // indirect
 	go.uber.org/multierr v1.11.0 // indirect
 	golang.org/x/arch v0.24.0 // indirect
-	golang.org/x/crypto v0.59.0 // indirect
 	golang.org/x/image v0.30.0 // indirect
 	golang.org/x/net v0.62.0 // indirect
 	golang.org/x/sync v0.25.0 // indirect

@@ -111,6 +111,9 @@ func (b *Book) copyTo(ctx context.Context, name string) error {
 	return os.Rename(aside, final)
 }
 
+// Folder is where it lies.
+func (b *Book) Folder() string { return b.folder }
+
 // Close lets the folder go.
 func (b *Book) Close() error {
 	var err error

@@ -3,7 +3,10 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"fmt"
+	"strings"
 
+	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/gauges"
 	"idlehiss/logbook"
@@ -66,12 +69,12 @@ func addKit(tx *logbook.Tx, st logbook.Stamp, kind string, body any) error {
 	return tx.AddKit(logbook.Kit{Stamp: st, Kind: kind, Body: raw})
 }
 
-// Gauges lists the shop's gauges.
+// Gauges lists the shop's gauges that are in use.
 func (s *Shop) Gauges(ctx context.Context) ([]KitGauge, error) {
 	return kitOf[KitGauge](ctx, s, "gauge")
 }
 
-// Pumps lists the shop's pumps.
+// Pumps lists the shop's pumps that are in use.
 func (s *Shop) Pumps(ctx context.Context) ([]Pump, error) { return kitOf[Pump](ctx, s, "pump") }
 
 func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
@@ -79,8 +82,19 @@ func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
 	if err != nil {
 		return nil, err
 	}
+	notes, err := s.book.KitNotes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	retired := map[string]bool{}
+	for _, n := range notes {
+		retired[n.KitID] = retired[n.KitID] || n.Kind == "retired"
+	}
 	out := make([]T, 0, len(rows))
 	for _, r := range rows {
+		if retired[r.ID] {
+			continue
+		}
 		var v T
 		if err := json.Unmarshal(r.Body, &v); err != nil {
 			return nil, err
@@ -93,13 +107,15 @@ func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
 // NewGauge is a gauge as its face is described, and how it speaks, if by itself.
 type NewGauge struct {
 	runsheet.Gauge
-	Wire   *gauges.Wire
-	Posted bool
+	Rating  string // the pressure it is good for; "" the end of its scale
+	Address string // of one on the wire
+	MapID   string // its register map
+	Posted  bool
 }
 
 // AddGauge takes a gauge into the kit.
 func (s *Shop) AddGauge(ctx context.Context, w Write, g NewGauge) (KitGauge, error) {
-	k := KitGauge{Gauge: g.Gauge, Wire: g.Wire, Posted: g.Posted}
+	k := KitGauge{Gauge: g.Gauge, Posted: g.Posted}
 	k.ID, k.Simulated = w.ID, false
 	if k.Name == "" {
 		return KitGauge{}, refuse("name", "a gauge needs a name to be picked by, such as 'brass tester'")
@@ -107,7 +123,12 @@ func (s *Shop) AddGauge(ctx context.Context, w Write, g NewGauge) (KitGauge, err
 	if err := k.Gauge.Faults(); err != nil {
 		return KitGauge{}, refuse("rings", "%v", err)
 	}
-	if k.Wire != nil {
+	if g.Address != "" {
+		m, err := s.mapOf(g.MapID)
+		if err != nil {
+			return KitGauge{}, err
+		}
+		k.Wire = &gauges.Wire{Address: strings.TrimSpace(g.Address), Map: m}
 		if err := k.Wire.Faults(); err != nil {
 			return KitGauge{}, refuse("address", "%v", err)
 		}
@@ -115,14 +136,41 @@ func (s *Shop) AddGauge(ctx context.Context, w Write, g NewGauge) (KitGauge, err
 	if k.Kind == "needle" && (k.Wire != nil || k.Posted) {
 		return KitGauge{}, refuse("kind", "a gauge that speaks by itself has digits, not a needle")
 	}
-	if k.RatingPa == 0 {
-		r, u := k.Ring()
-		k.RatingPa = u.SI(r.To)
+	r, u := k.Ring()
+	k.RatingPa = u.SI(r.To)
+	if g.Rating != "" {
+		v, err := quantity.Parse(g.Rating, quantity.Pressure, u, s.ambient)
+		switch {
+		case err != nil:
+			return KitGauge{}, refuse("rating", "%v", err)
+		case v.Low <= 0:
+			return KitGauge{}, refuse("rating", "what it is good for lies above ambient, such as %s", u.Show(k.RatingPa, k.DivisionPa()))
+		}
+		k.RatingPa = v.Low
 	}
 	got, _, err := put(ctx, s, w, k, func(tx *logbook.Tx, st logbook.Stamp) (KitGauge, error) {
 		return k, addKit(tx, st, "gauge", k)
 	})
 	return got, err
+}
+
+// mapOf finds a register map by its id.
+func (s *Shop) mapOf(id string) (gauges.RegisterMap, error) {
+	maps, wrong, err := s.maps()
+	if err != nil {
+		return gauges.RegisterMap{}, err
+	}
+	var have []string
+	for _, m := range maps {
+		if m.ID == id {
+			return m, nil
+		}
+		have = append(have, m.ID)
+	}
+	for file, says := range wrong {
+		have = append(have, fmt.Sprintf("(and %s, which is wrong: %s)", file, says))
+	}
+	return gauges.RegisterMap{}, refuse("map", "there is no register map %q; there is %s", id, strings.Join(have, ", "))
 }
 
 func (s *Shop) gauge(ctx context.Context, id string) (KitGauge, error) {

@@ -34,6 +34,7 @@ const (
 	BadInput RefusalKind = iota
 	Missing
 	Conflict
+	TooMany
 )
 
 func (r *Refusal) Error() string { return r.Says }
@@ -75,6 +76,9 @@ type Shop struct {
 	stop   context.CancelFunc
 	done   chan struct{}
 	asking sync.WaitGroup // gauges on the wire
+
+	doorMu sync.Mutex
+	tries  map[string]tries // wrong PINs, by address
 }
 
 // Options are what the outside decides.
@@ -85,7 +89,7 @@ type Options struct {
 
 // New opens the shop on a book: running holds go on, with the gap shown.
 func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop, error) {
-	s := &Shop{book: book, clock: clock, bus: newBus(), ambient: o.AmbientPa, demo: o.Demo, live: map[string]*live{}, done: make(chan struct{})}
+	s := &Shop{book: book, clock: clock, bus: newBus(), ambient: o.AmbientPa, demo: o.Demo, live: map[string]*live{}, tries: map[string]tries{}, done: make(chan struct{})}
 	if s.ambient == 0 {
 		s.ambient = quantity.StandardAtmosphere
 	}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -31,7 +33,8 @@ type wired struct {
 const fast = 10
 
 func wire(t *testing.T, pressure func(s float64) float64) *wired {
-	book, err := logbook.Open(t.Context(), t.TempDir())
+	folder := t.TempDir()
+	book, err := logbook.Open(t.Context(), folder)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -45,7 +48,18 @@ func wire(t *testing.T, pressure func(s float64) float64) *wired {
 	}
 	begun := clock.Now()
 	rng := rand.New(rand.NewPCG(1, 2))
-	m := gauges.RegisterMap{ID: "test", Title: "test", Table: "input", Every: 0.02, Unit: "kPa", Pressure: gauges.Register{Type: "float32"}}
+	// A register map of the shop's own.
+	if err := os.Mkdir(filepath.Join(folder, "registers"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	own := "id: own\ntitle: Our own\ntable: input\nevery: 0.02 s\nunit: kPa\npressure: {address: 7, type: float32, order: CDAB}\n"
+	if err := os.WriteFile(filepath.Join(folder, "registers", "own.yaml"), []byte(own), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	m, err := gauges.ParseMap([]byte(own))
+	if err != nil {
+		t.Fatal(err)
+	}
 	w.served, err = gauges.Serve("127.0.0.1:0", m, 250e3, func() float64 {
 		return math.Round((pressure(clock.Now().Sub(begun).Seconds())+60*rng.NormFloat64())/100) * 100
 	})
@@ -60,7 +74,7 @@ func wire(t *testing.T, pressure func(s float64) float64) *wired {
 		}
 	})
 	face := runsheet.Gauge{Name: "wire gauge", Kind: "digital", Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
-	if w.gauge, err = w.AddGauge(t.Context(), w.write(), NewGauge{Gauge: face, Wire: &gauges.Wire{Address: w.served.Address(), Map: m}}); err != nil {
+	if w.gauge, err = w.AddGauge(t.Context(), w.write(), NewGauge{Gauge: face, Address: w.served.Address(), MapID: "own"}); err != nil {
 		t.Fatal(err)
 	}
 	return w

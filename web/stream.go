@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"time"
@@ -20,6 +21,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 	if last == "" {
 		last = c.Query("after")
 	}
+	device := c.GetString(deviceKey)
 	missed, page, done := s.Stream(last)
 	defer done()
 	h := c.Writer.Header()
@@ -55,7 +57,10 @@ func stream(c *gin.Context, s *shop.Shop) {
 		case <-c.Request.Context().Done():
 			return
 		case m, ok := <-page:
-			if !ok || send(m) != nil {
+			if !ok || shutsOut(m, device) {
+				return
+			}
+			if m.Kind != "door" && send(m) != nil {
 				return
 			}
 		case <-alive.C:
@@ -64,4 +69,13 @@ func stream(c *gin.Context, s *shop.Shop) {
 			}
 		}
 	}
+}
+
+// shutsOut tells whether a message signs the device out whose page this is.
+func shutsOut(m shop.Message, device string) bool {
+	if m.Kind != "door" || device == "" {
+		return false
+	}
+	var which struct{ ID string }
+	return json.Unmarshal(m.Body, &which) == nil && (which.ID == "" || which.ID == device)
 }

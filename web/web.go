@@ -25,7 +25,7 @@ import (
 func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(gin.Recovery(), guard)
+	r.Use(gin.Recovery(), guard, door(s))
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil
@@ -33,7 +33,9 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	api := humagin.New(r, cfg)
 	routes(api, s)
 	nullable(api.OpenAPI().Components.Schemas, "#/components/schemas/")
+	doorRoutes(r, s)
 	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
+	r.GET("/api/kit/loans.ics", func(c *gin.Context) { loans(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
 	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })
 	if ui != nil {
@@ -46,8 +48,8 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 // what it ships with.
 func guard(c *gin.Context) {
 	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-		if o := c.GetHeader("Origin"); o != "" && !strings.HasSuffix(o, "//"+c.Request.Host) {
-			c.AbortWithStatus(http.StatusForbidden)
+		if o := c.GetHeader("Origin"); o != "" && !strings.HasSuffix(o, "//"+c.Request.Host) || c.GetHeader("Sec-Fetch-Site") == "cross-site" {
+			refused(c, http.StatusForbidden, "this was sent by a page of another origin: only the shop's own page writes here")
 			return
 		}
 	}
@@ -110,7 +112,7 @@ func problem(err error) error {
 	if !errors.As(err, &r) {
 		return huma.Error500InternalServerError("the book could not be read or written: nothing was taken down. Try again; if it stays so, look at the disk", err)
 	}
-	status := map[shop.RefusalKind]int{shop.BadInput: http.StatusUnprocessableEntity, shop.Missing: http.StatusNotFound, shop.Conflict: http.StatusConflict}[r.Kind]
+	status := map[shop.RefusalKind]int{shop.BadInput: http.StatusUnprocessableEntity, shop.Missing: http.StatusNotFound, shop.Conflict: http.StatusConflict, shop.TooMany: http.StatusTooManyRequests}[r.Kind]
 	if r.Field == "" {
 		return huma.NewError(status, r.Says)
 	}
@@ -141,14 +143,18 @@ type KitView struct {
 	Pumps  []shop.Pump      `json:"pumps"`
 }
 
-// NewGauge is a gauge as its face is described.
+// NewGauge is a gauge as its face is described, and how it speaks.
 type NewGauge struct {
 	shop.Write
-	Name  string          `json:"name" maxLength:"60"`
-	Kind  string          `json:"kind" enum:"needle,digital"`
-	Rings []runsheet.Ring `json:"rings" minItems:"1" maxItems:"3"`
-	Read  int             `json:"read" minimum:"0" maximum:"2"`
-	Class float64         `json:"class" minimum:"0" maximum:"10"`
+	Name    string          `json:"name" maxLength:"60"`
+	Kind    string          `json:"kind" enum:"needle,digital"`
+	Rings   []runsheet.Ring `json:"rings" minItems:"1" maxItems:"3"`
+	Read    int             `json:"read" minimum:"0" maximum:"2"`
+	Class   float64         `json:"class" minimum:"0" maximum:"10"`
+	Rating  string          `json:"rating,omitempty" maxLength:"40" doc:"the pressure it is good for; absent: the end of its scale"`
+	Address string          `json:"address,omitempty" maxLength:"100" doc:"host and port of a gauge that is asked over Modbus TCP"`
+	Map     string          `json:"map,omitempty" maxLength:"60" doc:"id of its register map"`
+	Posted  bool            `json:"posted,omitempty" doc:"its readings are posted over HTTP"`
 }
 
 func routes(api huma.API, s *shop.Shop) {
@@ -184,9 +190,31 @@ func routes(api huma.API, s *shop.Shop) {
 	type newGauge struct{ Body NewGauge }
 	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *newGauge) (runsheet.Gauge, error) {
 		b := in.Body
-		g, err := s.AddGauge(ctx, b.Write, shop.NewGauge{Gauge: runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class}})
+		g, err := s.AddGauge(ctx, b.Write, shop.NewGauge{Gauge: runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class},
+			Rating: b.Rating, Address: b.Address, MapID: b.Map, Posted: b.Posted})
 		return g.Gauge, err
 	})
+	get(api, "kit-list", "/api/kit/items", "All of the kit, with its notes and loans", func(ctx context.Context, _ *none) (shop.KitList, error) { return s.KitList(ctx) })
+	type newPump struct{ Body shop.NewPump }
+	post(api, "add-pump", "/api/kit/pumps", "Add a pump", func(ctx context.Context, in *newPump) (shop.KitList, error) { return s.AddPump(ctx, in.Body) })
+	type newFitting struct{ Body shop.NewFitting }
+	post(api, "add-fitting", "/api/kit/fittings", "Add an adapter or a plug", func(ctx context.Context, in *newFitting) (shop.KitList, error) { return s.AddFitting(ctx, in.Body) })
+	post(api, "kit-note", "/api/kit/{id}/notes", "Take down what was found or done with a piece of kit", func(ctx context.Context, in *with[shop.NewNote]) (shop.KitList, error) {
+		return s.Note(ctx, in.ID, in.Body)
+	})
+	post(api, "gauge-says", "/api/gauges/{id}/readings", "What a gauge says of the hold it is on", func(ctx context.Context, in *with[shop.Posted]) (shop.Ack, error) {
+		return s.Post(ctx, in.ID, in.Body)
+	})
+	get(api, "devices", "/api/devices", "Devices that are let in", func(ctx context.Context, _ *none) (shop.DoorView, error) { return s.Door(ctx) })
+	type newPin struct {
+		Body struct {
+			Pin string `json:"pin" maxLength:"12" doc:"4 to 12 digits; empty takes it away"`
+		}
+	}
+	post(api, "set-pin", "/api/pin", "Set the shop's PIN; every other device is signed out", func(ctx context.Context, in *newPin) (shop.DoorView, error) {
+		return s.SetPin(ctx, in.Body.Pin)
+	})
+	post(api, "sign-out", "/api/devices/{id}/out", "Sign a device out", func(ctx context.Context, in *byID) (shop.DoorView, error) { return s.SignOut(ctx, in.ID) })
 	type startJob struct{ Body shop.StartJob }
 	post(api, "start-job", "/api/jobs", "Begin a job", func(ctx context.Context, in *startJob) (shop.JobView, error) { return s.Begin(ctx, in.Body) })
 	get(api, "job", "/api/jobs/{id}", "A sheet", func(ctx context.Context, in *byID) (shop.JobView, error) { return s.Job(ctx, in.ID) })
@@ -266,6 +294,16 @@ func paper(c *gin.Context, s *shop.Shop) {
 		return
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(b.String()))
+}
+
+func loans(c *gin.Context, s *shop.Shop) {
+	var b strings.Builder
+	if err := s.Loans(c.Request.Context(), &b); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="loans.ics"`)
+	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(b.String()))
 }
 
 func export(c *gin.Context, s *shop.Shop) {

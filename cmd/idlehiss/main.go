@@ -20,6 +20,8 @@ type commands struct {
 	Compare  compareCmd  `cmd:"" help:"Tell two traces apart: which loses faster, and by how much."`
 	Calc     calcCmd     `cmd:"" help:"The calculators: marks, units, trapped air, flow, hole, boiling, …"`
 	Simulate simulateCmd `cmd:"" help:"Produce a trace from a circuit with a given leak."`
+	Gauge    gaugeCmd    `cmd:"" help:"A simulated gauge that speaks Modbus TCP."`
+	Pin      pinCmd      `cmd:"" help:"Set the PIN with which other devices are let in."`
 	Circuits circuitsCmd `cmd:"" help:"List the circuits, show one, or check a file."`
 	Plan     planCmd     `cmd:"" help:"The run sheet for a circuit."`
 	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV."`

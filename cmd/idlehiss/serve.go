@@ -94,6 +94,9 @@ func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) 
 		return err
 	}
 	defer book.Close()
+	if err := mayListen(ctx, book, l.Addr(), data); err != nil {
+		return err
+	}
 	clock, err := shop.NewClock(ctx, book, speed)
 	if err != nil {
 		return err
@@ -125,6 +128,18 @@ func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) 
 	end, cancel := context.WithTimeout(context.Background(), 3*time.Second)
 	defer cancel()
 	return server.Shutdown(end)
+}
+
+// mayListen refuses to serve other devices while no PIN guards the door.
+func mayListen(ctx context.Context, book *logbook.Book, at net.Addr, data string) error {
+	if a, ok := at.(*net.TCPAddr); ok && a.IP.IsLoopback() {
+		return nil
+	}
+	set, err := shop.HasPin(ctx, book)
+	if err == nil && !set {
+		err = badInput("--addr %s lets other devices in, and this shop has no PIN: set one with 'idlehiss pin --data %s', or listen at 127.0.0.1 only", at, data)
+	}
+	return err
 }
 
 // What the mark file of a demo folder says.

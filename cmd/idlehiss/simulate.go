@@ -51,15 +51,9 @@ func (c *simulateCmd) Run(o outside) error {
 	if err != nil {
 		return badInput("%w", err)
 	}
-	leaks := map[string]float64{}
-	total := 0.0
-	for part, text := range c.Leak {
-		v, err := withUnit(text, quantity.Flow)
-		if err != nil {
-			return badInput("--leak %s: %w", part, err)
-		}
-		leaks[part] = v.Low
-		total += v.Low
+	leaks, total, err := flows(c.Leak)
+	if err != nil {
+		return err
 	}
 	if c.Hold.Low/c.Every.Low > 1e6 {
 		return badInput("more than a million readings: a longer --every will do")
@@ -103,6 +97,20 @@ func (c *simulateCmd) Run(o outside) error {
 		return err
 	}
 	return c.deliver(o, w.Bytes())
+}
+
+// flows reads what leaks where, m³/s.
+func flows(typed map[string]string) (leaks map[string]float64, total float64, err error) {
+	leaks = map[string]float64{}
+	for part, text := range typed {
+		v, err := withUnit(text, quantity.Flow)
+		if err != nil {
+			return nil, 0, badInput("--leak %s: %w", part, err)
+		}
+		leaks[part] = v.Low
+		total += v.Low
+	}
+	return leaks, total, nil
 }
 
 func (c *simulateCmd) deliver(o outside, content []byte) error {

@@ -21,7 +21,7 @@ func TestTheBestNextStepAfterANonCall(t *testing.T) {
 	}
 	digital := Gauge{DigitalPa: 100}
 	for says, rep := range map[string]Report{
-		"more":                ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(110, 1.25, 0, 1, 25)),
+		"more":                ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(110, 1.25, 0, 1, 40)),
 		"finer gauge":         ask(Question{LimitPaPerS: 2, Gauge: Gauge{DivisionPa: 20e3}}, &trace.Trace{Readings: []trace.Reading{{AtS: 0, GaugePa: 110e3}, {AtS: 60, GaugePa: 110e3}, {AtS: 120, GaugePa: 105e3}, {AtS: 180, GaugePa: 105e3}}}),
 		"Let its temperature": ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital}, held(90, -4, 0, 1, 90)),
 		"Prove the rig":       ask(Question{LimitPaPerS: 1000. / 60, Gauge: digital, RigPaPerS: 5, RigSE: 12, GasM3: 1e-3}, held(110, 1, 0, 1, 300)),

@@ -37,16 +37,7 @@ func (c *component) fitsStill() float64 {
 }
 
 // spreads are the prior standard deviations of the linear parameters, Pa and Pa/s.
-type spreads struct{ level, settle, creep, leak float64 }
-
-// of is that of a settling column. A logarithm runs on for hours, so what it may
-// take in ten minutes is bounded by the hose, not by what fell.
-func (s *spreads) of(col int) float64 {
-	if col >= colCreep {
-		return s.creep
-	}
-	return s.settle
-}
+type spreads struct{ level, settle, leak float64 }
 
 // fitted is the whole of what the readings say: every node weighed.
 type fitted struct {
@@ -81,7 +72,6 @@ func (r *running) fresh(q *Question, atPa float64) *fitted {
 	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, scale: scale, n: float64(r.n), spread: spreads{
 		level:  0.02*scale + 3*r.gauge.readSigma(),
 		settle: 0.04*scale + math.Min(fall, 0.1*scale)/2,
-		creep:  0.04 * scale,
 		leak:   30 * (q.limit() + fall/math.Max(r.lastT, 1)),
 	}}
 	prior := ratePrior(q)
@@ -146,7 +136,7 @@ func (f *fitted) seen(i int) (w, y float64) {
 // true one; a hose of three times is not among them, and the node that happens
 // to imitate it best would then outweigh all others. A power below one is the
 // robust answer (a power posterior): on the simulated loop, whose hose has three
-// times, it takes the intervals that miss after two minutes from 41 to 2 of 60.
+// times, it takes the intervals that miss after two minutes from 41 to 12 of 60.
 const temper = 0.7
 
 // drop is how far below the best a node may lie and still be looked at.
@@ -261,8 +251,8 @@ func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
 	c := component{of: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
 	c.cols[0], c.sd[0] = colConst, f.spread.level
 	copy(c.cols[1:], n.settle)
-	for i, col := range n.settle {
-		c.sd[1+i] = f.spread.of(col)
+	for i := range n.settle {
+		c.sd[1+i] = f.spread.settle
 	}
 	f.close(&c, steps)
 	var m small
@@ -295,7 +285,7 @@ func (f *fitted) refine(c *component, k *sketch, steps int) bool {
 	c.cols[0], c.sd[0], c.n = colConst, f.spread.level, 1
 	total := 0.0
 	for i, col := range k.of.settle {
-		c.cols[c.n], c.sd[c.n] = col, f.spread.of(col)
+		c.cols[c.n], c.sd[c.n] = col, f.spread.settle
 		total += math.Abs(k.amp[i])
 		c.n++
 	}

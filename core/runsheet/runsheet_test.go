@@ -142,3 +142,27 @@ func TestAllowances(t *testing.T) {
 		t.Error("an allowance of nothing was taken")
 	}
 }
+
+func TestAGaugeBesideABetterOne(t *testing.T) {
+	g := Gauge{Kind: "needle", Class: 1.6, Rings: []Ring{{Unit: "kPa", To: 250, Division: 5, Numbered: 50}}}
+	high := []Beside{{20e3, 19e3}, {100e3, 95e3}, {200e3, 190e3}} // five per cent too high
+	c, err := g.Against(high)
+	if err != nil || c.Within || math.Abs(c.Gain-0.95) > 2*c.GainSE || !strings.Contains(c.Says, "too high") || !strings.Contains(c.Says, "10") {
+		t.Errorf("%+v %v", c, err)
+	}
+	c, _ = g.Against([]Beside{{52e3, 50e3}, {102e3, 100e3}, {152e3, 150e3}})
+	if !c.Within || math.Abs(c.OffsetPa+2e3) > 2*c.OffsetSE || math.Abs(c.Gain-1) > 2*c.GainSE {
+		t.Errorf("%+v", c)
+	}
+	if c, _ = g.Against([]Beside{{100e3, 98e3}}); c.Gain != 1 || c.OffsetPa != -2e3 {
+		t.Errorf("one pressure: %+v", c)
+	}
+	if _, err := g.Against(nil); err == nil {
+		t.Error("compared with nothing")
+	}
+	for pa, says := range map[float64]string{0: "at nought", 3e3: "within its class", 12e3: "another gauge"} {
+		if s := g.AtRest(pa); !strings.Contains(s, says) {
+			t.Errorf("at rest at %v: %s", pa, s)
+		}
+	}
+}

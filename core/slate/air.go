@@ -141,12 +141,31 @@ var volumeLeak = Calculator{
 }
 
 var stroke = Calculator{
-	ID: "stroke", Title: "Pump stroke from its bore", Formula: "V_s = π/4·bore²·stroke, ± 5 %",
+	ID: "stroke", Title: "Pump stroke", Formula: "V_s = π/4·bore²·stroke, ± 5 %; or liquid drawn off over the strokes it took",
 	Fields: []Field{
-		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 22 mm"},
-		{ID: "length", Label: "Length of a stroke", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 80 mm"},
+		{ID: "drawn", Label: "Liquid drawn off", Kind: Kind(quantity.Volume), Unit: "mL", Optional: true, Help: "such as 400 mL, sucked over from a measured bottle"},
+		{ID: "strokes", Label: "In so many strokes", Kind: Number, Optional: true, Help: "twenty or more tell it well"},
+		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 22 mm, where nothing was drawn off"},
+		{ID: "length", Label: "Length of a stroke", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 80 mm"},
 	},
 	work: func(in inputs) (Answer, error) {
+		if in.given("drawn") {
+			n := in.si("strokes")
+			if !in.given("strokes") || n < 1 {
+				return Answer{}, wrong("strokes", "say how many strokes drew that much, such as 20")
+			}
+			v := in.si("drawn") / n
+			// What was drawn is read to about its last digit, and the strokes are not
+			// all alike.
+			share := math.Max(0.02, in.share("drawn"))
+			return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, as the liquid tells.", quantity.Significant(v*1e6, 3)),
+				Figures: []Figure{told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(share)}, Notes: []string{}}, nil
+		}
+		for _, need := range []string{"bore", "length"} {
+			if !in.given(need) {
+				return Answer{}, wrong(need, "type what was drawn off in how many strokes, or bore and length of a stroke")
+			}
+		}
 		v := physics.Circle(in.si("bore")) * in.si("length")
 		f := told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(0.05 / 1.96)
 		return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, to about one part in twenty.", quantity.Significant(v*1e6, 3)), Figures: []Figure{f},

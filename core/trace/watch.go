@@ -53,9 +53,11 @@ type Finding struct {
 }
 
 const (
-	watchKeeps  = 40   // readings that tell a gauge's noise
+	watchKeeps  = 160  // readings that tell a gauge's noise
 	watchNoise  = 12   // as many are needed
+	watchLeaps  = 3    // second differences of three digits, which no gauge makes by lying between two figures
 	jumpShare   = 0.02 // of the scale
+	atRest      = 0.01 // of the scale, within which a gauge may well show nought and nothing else
 	comesBack   = 3    // readings in which a spike comes back
 	lastsS      = 1.5  // and as long at least
 	unitMatch   = 0.02 // of the ratio
@@ -240,7 +242,7 @@ func (w *Watch) repeats(seq int, r Reading, still bool, f *Finding) {
 	}
 	w.run = append(w.run, seq)
 	again := w.again
-	if w.Counts || again >= 1 {
+	if w.Counts || again >= 1 || math.Abs(r.GaugePa) < atRest*(w.HighPa-w.LowPa) {
 		return
 	}
 	switch chance := math.Pow(again, float64(len(w.run)-1)); {
@@ -268,8 +270,14 @@ func (w *Watch) repeatsItself() float64 {
 		}
 	}
 	digit = math.Max(digit, w.DigitPa)
+	leaps := 0
+	for i := 2; i < len(w.last); i++ {
+		if math.Abs(w.last[i-2]-2*w.last[i-1]+w.last[i]) > 2.5*digit {
+			leaps++
+		}
+	}
 	noise := math.Sqrt(math.Max(0, w.noise()*w.noise()-digit*digit/12))
-	if noise < 0.4*digit {
+	if leaps < watchLeaps || noise < 0.3*digit {
 		return 1
 	}
 	return math.Erf(digit / 2 / noise / math.Sqrt2)

@@ -2,6 +2,8 @@
   import { QueryClientProvider } from '@tanstack/svelte-query';
   import { onMount } from 'svelte';
   import { Router } from 'sv-router';
+  import Alarms from './parts/Alarms.svelte';
+  import Door from './parts/Door.svelte';
   import Header from './parts/Header.svelte';
   import KeyHelp from './parts/KeyHelp.svelte';
   import LineUp from './parts/LineUp.svelte';
@@ -9,6 +11,8 @@
   import Slate from './parts/Slate.svelte';
   import { onKey } from './lib/keys.svelte';
   import { listen, take } from './lib/live.svelte';
+  import { atTheDoor, type AtTheDoor } from './lib/api/client';
+  import { shutOut } from './lib/door.svelte';
   import { onDelivered, outbox } from './lib/outbox.svelte';
   import { queries } from './lib/query';
   import './lib/routes';
@@ -18,6 +22,27 @@
   let slate = $state(false);
   let calculator = $state('');
 
+  // Whether this device is let in; nothing is asked of the server before.
+  let door = $state<AtTheDoor | null>(null);
+  let stop: (() => void) | undefined;
+  async function knock(): Promise<void> {
+    try {
+      door = await atTheDoor();
+    } catch {
+      setTimeout(() => void knock(), 1500); // the server is not there yet
+      return;
+    }
+    if (door.signed_in) stop ??= listen();
+  }
+  $effect(() => {
+    if (shutOut.value) {
+      stop?.();
+      stop = undefined;
+      shutOut.value = false;
+      void knock();
+    }
+  });
+
   onMount(() => {
     onDelivered((answer) => {
       if ('stages' in answer) {
@@ -25,31 +50,37 @@
         queries.setQueryData(['job', answer.id], answer);
       } else take(answer);
     });
-    return listen();
+    void knock();
+    return () => stop?.();
   });
 </script>
 
 <svelte:window onkeydown={onKey} />
 
-<QueryClientProvider client={queries}>
-  <div class="flex min-h-screen flex-col">
-    <Header help={() => (help = true)} slate={() => (slate = !slate)} palette={() => (palette = true)} />
-    <LineUp />
-    {#if outbox.refusal}
-      <p role="alert" class="flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2">
-        <span class="grow">Not taken down: {outbox.refusal}</span>
-        <button class="btn" onclick={() => (outbox.refusal = '')}>Seen</button>
-      </p>
-    {/if}
-    <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>
-  </div>
-  {#if slate}<Slate bind:at={calculator} close={() => (slate = false)} />{/if}
-  <Palette
-    bind:open={palette}
-    calculate={(id) => {
-      calculator = id;
-      slate = true;
-    }}
-  />
-  <KeyHelp bind:open={help} />
-</QueryClientProvider>
+{#if door && !door.signed_in}
+  <Door pinSet={door.pin_set} done={() => void knock()} />
+{:else if door}
+  <QueryClientProvider client={queries}>
+    <div class="flex min-h-screen flex-col">
+      <Header help={() => (help = true)} slate={() => (slate = !slate)} palette={() => (palette = true)} />
+      <LineUp />
+      <Alarms />
+      {#if outbox.refusal}
+        <p role="alert" class="flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2">
+          <span class="grow">Not taken down: {outbox.refusal}</span>
+          <button class="btn" onclick={() => (outbox.refusal = '')}>Seen</button>
+        </p>
+      {/if}
+      <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>
+    </div>
+    {#if slate}<Slate bind:at={calculator} close={() => (slate = false)} />{/if}
+    <Palette
+      bind:open={palette}
+      calculate={(id) => {
+        calculator = id;
+        slate = true;
+      }}
+    />
+    <KeyHelp bind:open={help} />
+  </QueryClientProvider>
+{/if}

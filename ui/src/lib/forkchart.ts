@@ -1,7 +1,7 @@
 // What the fork's picture is drawn from: a hold in the gauge's own unit and in
 // seconds since its supply was shut, with the axes that make the decision visible.
 import { extent, max } from 'd3-array';
-import type { ForkAt, Hold } from './api/client';
+import type { ForkAt, Hold, Point } from './api/client';
 
 export interface Dot {
   t: number;
@@ -18,6 +18,7 @@ export interface Edge {
 
 export interface Drawing {
   dots: Dot[];
+  far: Dot[]; // of the gauge at the other end
   ahead: Edge[]; // the fork from now on
   past: Edge[]; // where it stood
   gaps: { from: number; to: number }[];
@@ -37,9 +38,12 @@ export function drawing(h: Hold): Drawing {
     below: f.below_pa === null ? null : f.below_pa / per,
   });
   const end = h.ended_s ?? Infinity;
-  const dots = h.points
-    .filter((p) => p.t >= t0 - 0.01 && p.t <= end)
-    .map((p) => ({ t: p.t - t0, v: p.pa / per, mark: p.how === 'mark', struck: !!p.struck }));
+  const drawn = (points: Point[]): Dot[] =>
+    points
+      .filter((p) => p.t >= t0 - 0.01 && p.t <= end)
+      .map((p) => ({ t: p.t - t0, v: p.pa / per, mark: p.how === 'mark', struck: !!p.struck }));
+  const dots = drawn(h.points);
+  const far = drawn(h.far?.points ?? []).filter((p) => !p.struck);
   const held = dots.at(-1)?.t ?? 0;
   const ahead = h.fork.map(over);
   const past = h.trail.map(over);
@@ -69,6 +73,7 @@ export function drawing(h: Hold): Drawing {
       : undefined;
   return {
     dots,
+    far,
     ahead,
     past,
     gaps: h.gaps.filter((g) => g.to >= t0).map((g) => ({ from: Math.max(0, g.from - t0), to: g.to - t0 })),

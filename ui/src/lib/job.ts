@@ -51,9 +51,9 @@ export function event(holdId: string, kind: string): void {
   send('/api/holds/{id}/events', holdId, { kind });
 }
 
-export function reading(holdId: string, value: number, how: 'read' | 'mark'): void {
+export function reading(holdId: string, value: number, how: 'read' | 'mark', far = false): void {
   pressSound();
-  send('/api/holds/{id}/readings', holdId, { value, how });
+  send('/api/holds/{id}/readings', holdId, far ? { value, how, gauge: 2 } : { value, how });
 }
 
 export function strike(holdId: string): void {

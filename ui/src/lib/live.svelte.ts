@@ -1,11 +1,11 @@
 // The page's one event stream and the holds as they stand. What the stream misses
 // is asked for again, never guessed.
 import { SvelteMap } from 'svelte/reactivity';
-import { get, type Hold } from './api/client';
+import { get, type Hold, type Point } from './api/client';
 import { setClock } from './clock';
 import { deliver } from './outbox.svelte';
 import { refresh } from './query';
-import { callSound } from './sound';
+import { alarmSound, callSound } from './sound';
 
 const holds = new SvelteMap<string, Hold>();
 let connected = $state(true);
@@ -38,6 +38,7 @@ function inOrder(which: (h: Hold) => boolean): Hold[] {
 export function take(h: Hold): void {
   const was = holds.get(h.id);
   if (was && h.calls.length > was.calls.length && h.state === 'holding') callSound(h);
+  if (h.over_limit && !was?.over_limit) alarmSound(h);
   if (h.whole) {
     // An answer that was overtaken by the stream is left.
     if (!was || h.last_seq >= was.last_seq || h.state === 'ended') holds.set(h.id, h);
@@ -49,8 +50,18 @@ export function take(h: Hold): void {
     return;
   }
   const points = was.points.concat(h.points.filter((p) => p.seq > was.last_seq));
+  const far = h.far && {
+    ...h.far,
+    points: (was.far?.points ?? []).concat(after(h.far.points, was.far?.points)),
+  };
   const trail = was.trail.concat(h.trail.filter((f) => f.t > (was.trail.at(-1)?.t ?? -1)));
-  holds.set(h.id, { ...h, points, trail, whole: true });
+  holds.set(h.id, { ...h, far, points, trail, whole: true });
+}
+
+// after are the points that come after those that are there.
+function after(fresh: Point[], there: Point[] = []): Point[] {
+  const last = there.at(-1)?.seq ?? 0;
+  return fresh.filter((p) => p.seq > last);
 }
 
 async function fetchHold(id: string): Promise<void> {
@@ -87,7 +98,10 @@ export function listen(): () => void {
     es.onerror = () => {
       connected = false;
       // The browser tries again by itself except after an answer it does not like.
-      if (es.readyState === EventSource.CLOSED && !stopped) again = setTimeout(open, 1000);
+      if (es.readyState === EventSource.CLOSED && !stopped) {
+        void start().catch(() => {}); // tells whether this device was signed out
+        again = setTimeout(open, 1000);
+      }
     };
     es.addEventListener('hold', (e) => take(JSON.parse(e.data) as Hold));
     es.addEventListener('job', (e) => refresh((JSON.parse(e.data) as { id: string }).id));

@@ -8,6 +8,7 @@ const kept = {
   sound: 'hiss.sound',
   speech: 'hiss.speech',
   keys: 'hiss.keys',
+  far: 'hiss.far',
 } as const;
 
 function read(key: string, otherwise: string): string {
@@ -36,6 +37,7 @@ class Me {
   #sound = $state(read(kept.sound, 'on') === 'on');
   #speech = $state(read(kept.speech, 'off') === 'on');
   #letters = $state(read(kept.keys, 'on') === 'on');
+  #far = $state(read(kept.far, 'off') === 'on');
   readonly device: string;
 
   constructor() {
@@ -71,6 +73,14 @@ class Me {
   set speech(v: boolean) {
     this.#speech = v;
     write(kept.speech, v ? 'on' : 'off');
+  }
+  // This page is carried at the far end, so its pad is for the gauge there.
+  get far() {
+    return this.#far;
+  }
+  set far(v: boolean) {
+    this.#far = v;
+    write(kept.far, v ? 'on' : 'off');
   }
   // Single letters as keys; some people drive the page by voice or brush against keys.
   get letters() {

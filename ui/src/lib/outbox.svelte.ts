@@ -81,7 +81,7 @@ async function drain(): Promise<void> {
         setTimeout(() => void deliver(), 1500);
         return;
       }
-      if (e instanceof Refused && e.status >= 500) {
+      if (e instanceof Refused && (e.status >= 500 || e.status === 401 || e.status === 429)) {
         refusal = e.message;
         setTimeout(() => void deliver(), 3000);
         return;

@@ -3,11 +3,15 @@ import { createRouter } from 'sv-router';
 import Bench from '../screens/Bench.svelte';
 import Book from '../screens/Book.svelte';
 import Compare from '../screens/Compare.svelte';
+import Devices from '../screens/Devices.svelte';
+import Kit from '../screens/Kit.svelte';
 import Sheet from '../screens/Sheet.svelte';
 
 export const { p, navigate, isActive, route } = createRouter({
   '/': Bench,
   '/book': Book,
+  '/kit': Kit,
+  '/devices': Devices,
   '/jobs/:id': Sheet,
   '/jobs/:id/:stage': Sheet,
   '/compare/:first/:second': Compare,

@@ -60,3 +60,12 @@ export const shapeWords: Record<NonNullable<Hold['report']>['shape'], string> = 
   step: 'a sudden loss',
   unclear: 'not clear',
 };
+
+// faultWords name what is wrong with a gauge, short.
+export const faultWords: Record<Hold['faults'][number]['kind'], string> = {
+  silent: 'silent',
+  stuck: 'stuck',
+  jumped: 'jumped',
+  'off-scale': 'off its scale',
+  'other-unit': 'in another unit',
+};

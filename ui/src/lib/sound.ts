@@ -38,6 +38,12 @@ export function callSound(h: Hold): void {
   }
 }
 
+// The pressure is over the limit: three high ones, whatever else sounds.
+export function alarmSound(h: Hold): void {
+  speak(`Over the limit on the ${h.machine}. Bleed back.`);
+  for (const at of [0, 0.3, 0.6]) tone(980, 980, at, 0.2);
+}
+
 // Said aloud where the browser has a voice of its own, which needs no network.
 function speak(words: string): void {
   if (!me.speech || !('speechSynthesis' in window)) return;

@@ -13,6 +13,7 @@
   let width = $state(320);
 
   const d = $derived(drawing(hold));
+  const far = $derived(d.far);
   const left = $derived(small ? 4 : 56);
   const right = $derived(small ? 4 : 58);
   const foot = $derived(small ? 4 : 30);
@@ -193,6 +194,16 @@
             >{e.kind}</text
           >{/if}
       {/each}
+      {#if far.length}
+        <path d={trace(far)} fill="none" stroke="var(--slate)" stroke-width="1.5" stroke-dasharray="5 3" />
+        {#if !small}<text
+            x={x(far.at(-1)!.t) - 4}
+            y={y(far.at(-1)!.v) - 6}
+            text-anchor="end"
+            font-size="12"
+            fill="var(--slate)">far gauge</text
+          >{/if}
+      {/if}
       {#each broken as part, i (i)}
         <path
           d={trace(part)}

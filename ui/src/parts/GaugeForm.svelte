@@ -3,13 +3,21 @@
   import type { Gauge } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
 
-  let { done }: { done: (g: Gauge) => void } = $props();
+  let {
+    done,
+    maps = [],
+    mapsAt = '',
+  }: { done: (g: Gauge) => void; maps?: { id: string; title: string }[]; mapsAt?: string } = $props();
   const ask = new Ask();
   let name = $state('');
   let kind = $state<'needle' | 'digital'>('needle');
   let klass = $state('');
   let rings = $state([{ unit: 'psi', from: '0', to: '30', division: '0.5', numbered: '5' }]);
   let read = $state(0);
+  let rating = $state('');
+  let speaks = $state<'no' | 'wire' | 'posted'>('no');
+  let address = $state('');
+  let map = $state('');
   const number = (s: string) => Number(s.replace(',', '.'));
 
   async function add(e: SubmitEvent): Promise<void> {
@@ -19,6 +27,9 @@
       kind,
       read: Math.min(read, rings.length - 1),
       class: number(klass) || 0,
+      rating: rating.trim(),
+      ...(speaks === 'wire' ? { address: address.trim(), map: map || (maps[0]?.id ?? '') } : {}),
+      posted: speaks === 'posted',
       rings: rings.map((r) => ({
         unit: r.unit.trim(),
         from: number(r.from),
@@ -70,6 +81,41 @@
       <label>Figures every <input class="field figures" bind:value={r.numbered} inputmode="decimal" /></label>
     </fieldset>
   {/each}
+  <div class="grid gap-3 sm:grid-cols-2">
+    <label
+      >Not above <input class="field figures" bind:value={rating} placeholder="the end of its scale" /></label
+    >
+    {#if kind === 'digital' && maps.length}
+      <label>
+        Its readings come
+        <select class="field" bind:value={speaks}>
+          <option value="no">read by eye</option>
+          <option value="wire">over the wire, Modbus TCP</option>
+          <option value="posted">posted by a script or a logger</option>
+        </select>
+      </label>
+    {/if}
+    {#if kind === 'digital' && speaks === 'wire'}
+      <label
+        >Address, host and port
+        <input
+          class="field figures"
+          bind:value={address}
+          placeholder="192.168.1.40:502"
+          maxlength="100"
+        /></label
+      >
+      <label>
+        Register map
+        <select class="field" bind:value={map}>
+          {#each maps as m (m.id)}<option value={m.id}>{m.title}</option>{/each}
+        </select>
+      </label>
+      <p class="small sm:col-span-2">
+        Maps of your own are files in <code class="break-all">{mapsAt}</code>.
+      </p>
+    {/if}
+  </div>
   {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
   <div class="flex flex-wrap gap-3">
     <button class="btn btn-main" disabled={ask.busy}>Add this gauge</button>

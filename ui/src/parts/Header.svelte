@@ -11,6 +11,7 @@
   const words = [
     { path: '/' as const, title: 'Bench', key: 'b' },
     { path: '/book' as const, title: 'Book', key: 'o' },
+    { path: '/kit' as const, title: 'Kit', key: 'j' },
   ];
 
   async function start(): Promise<void> {
@@ -26,6 +27,7 @@
       { key: 'n', says: 'Start a test', where: 'Everywhere', do: () => void start() },
       { key: 'b', says: 'Bench', where: 'Everywhere', do: () => void navigate('/') },
       { key: 'o', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
+      { key: 'j', says: 'Kit', where: 'Everywhere', do: () => void navigate('/kit') },
       { key: 'k', says: 'The slate: calculators', where: 'Everywhere', do: slate },
       { key: '/', says: 'Do anything by its name', where: 'Everywhere', do: palette },
       { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
@@ -54,7 +56,7 @@
       <a
         href={p(w.path)}
         aria-current={here ? 'page' : undefined}
-        class="flex h-11 items-center px-3 no-underline {here ? 'border-b-4 border-ink pt-1 font-bold' : ''}"
+        class="flex h-11 items-center px-2 no-underline sm:px-3 {here ? 'border-b-4 border-ink pt-1 font-bold' : ''}"
         >{w.title}</a
       >
     {/each}

@@ -2,6 +2,9 @@
   // The hold itself: value, fork, ring, the pad, and what may happen meanwhile.
   import type { Hold } from '../lib/api/client';
   import { event, layBy } from '../lib/job';
+  import { me } from '../lib/me.svelte';
+  import FarGauge from './FarGauge.svelte';
+  import Faults from './Faults.svelte';
   import Fork from './Fork.svelte';
   import KeyButton from './KeyButton.svelte';
   import Reader from './Reader.svelte';
@@ -11,9 +14,14 @@
   let engine = $state(false);
   const ended = $derived(hold.state === 'ended');
   const gap = $derived(hold.gaps.at(-1));
+  // The pad is for the gauge at which this page is; one that speaks by itself has none,
+  // unless it is at fault and marks must do.
+  const end = $derived(hold.far && me.far ? hold.far : hold);
 </script>
 
 <Value {hold} />
+<FarGauge {hold} />
+<Faults {hold} />
 <p class="text-lg font-bold" role="status">{hold.sentence}</p>
 <Fork {hold} height={hold.gauge.kind === 'needle' ? Math.min(height, 210) : height} />
 <p class="small">
@@ -22,7 +30,7 @@
 {#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
 {#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
 {#if hold.state === 'holding'}
-  {#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}
+  {#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}
   <div class="flex flex-wrap gap-2">
     <KeyButton key="w" says="Something was moved" where="During a hold" act={() => event(hold.id, 'moved')}
       >Moved</KeyButton

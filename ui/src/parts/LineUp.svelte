@@ -4,7 +4,7 @@
   import { keys } from '../lib/keys.svelte';
   import { navigate, p, route } from '../lib/routes';
   import { stageOf } from '../lib/job';
-  import { ringWords } from '../lib/show';
+  import { faultWords, ringWords } from '../lib/show';
   import Ring from './Ring.svelte';
   import Since from './Since.svelte';
 
@@ -58,6 +58,9 @@
         {#if h.purpose === 'rig proof'}<span class="small">rig</span>{/if}
         <span class="text-xl font-bold figures">{h.value ? h.value.text : '–'}</span>
         <span class="small">{h.unit}</span>
+        {#if h.faults.length}<span class="rounded bg-brass-wash px-1.5 text-sm"
+            >gauge {faultWords[h.faults[0]!.kind]}</span
+          >{/if}
         <span class="small figures"
           >{#if h.calls.length}{h.ring === 'nicked' ? 'tight' : ringWords[h.ring]}{:else}<Since
               hold={h}

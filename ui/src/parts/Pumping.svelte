@@ -3,12 +3,16 @@
   import type { Hold } from '../lib/api/client';
   import { event } from '../lib/job';
   import { both } from '../lib/show';
+  import { me } from '../lib/me.svelte';
+  import FarGauge from './FarGauge.svelte';
+  import Faults from './Faults.svelte';
   import KeyButton from './KeyButton.svelte';
   import Main from './Main.svelte';
   import Reader from './Reader.svelte';
   import Strokes from './Strokes.svelte';
 
   let { hold, shut }: { hold: Hold; shut: () => void } = $props();
+  const end = $derived(hold.far && me.far ? hold.far : hold);
   const close = $derived(hold.value !== null && hold.value.pa >= hold.target.pa * 0.97);
 </script>
 
@@ -27,6 +31,8 @@
   </p>
 </div>
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}" role="status">{hold.sentence}</p>
+<FarGauge {hold} />
+<Faults {hold} />
 <div class="flex flex-wrap gap-3">
   <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')} disabled={hold.over_limit}
     >Stroke</Main
@@ -58,4 +64,4 @@
 <Strokes {hold} />
 <p>{hold.air?.says ?? 'After some strokes they tell how much air is trapped.'}</p>
 {#if hold.first_heard}<p>First heard at {both(hold.first_heard)}.</p>{/if}
-{#if hold.gauge.kind === 'needle'}<Reader {hold} />{/if}
+{#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}

@@ -5,30 +5,41 @@
   import { keys } from '../lib/keys.svelte';
   import { reading, strike } from '../lib/job';
 
-  let { hold }: { hold: Hold } = $props();
-  const ring = $derived(hold.gauge.rings[hold.gauge.read]!);
-  const marks = $derived([...hold.marks].sort((a, b) => b.pa - a.pa));
+  let { hold, far = false }: { hold: Hold; far?: boolean } = $props();
+  // The gauge at this end: the hold's own, or the one at the other end.
+  const end = $derived(
+    (far && hold.far) || {
+      gauge: hold.gauge,
+      marks: hold.marks,
+      step: hold.step,
+      value: hold.value,
+      unit: hold.unit,
+      unit_pa: hold.unit_pa,
+    },
+  );
+  const ring = $derived(end.gauge.rings[end.gauge.read]!);
+  const marks = $derived([...end.marks].sort((a, b) => b.pa - a.pa));
   const likely = $derived(marks.find((m) => m.likely));
-  const start = $derived((hold.value?.pa ?? (hold.state === 'pumping' ? 0 : hold.target.pa)) / hold.unit_pa);
+  const start = $derived((end.value?.pa ?? (hold.state === 'pumping' ? 0 : hold.target.pa)) / end.unit_pa);
   let moved = $state(0); // steps from where the needle was last seen
   const at = $derived.by(() => {
-    const v = (Math.round(start / hold.step) + moved) * hold.step;
+    const v = (Math.round(start / end.step) + moved) * end.step;
     return Math.min(ring.to, Math.max(ring.from, Number(v.toFixed(6))));
   });
   // As many decimals as the step needs: 0.125 is shown to two, 0.0125 to three.
   const places = $derived.by(() => {
-    const n = Math.max(0, Math.ceil(-Math.log10(hold.step) - 1e-9));
-    const scaled = hold.step * 10 ** n;
+    const n = Math.max(0, Math.ceil(-Math.log10(end.step) - 1e-9));
+    const scaled = end.step * 10 ** n;
     return Math.abs(scaled - Math.round(scaled)) > 1e-6 ? n + 1 : n;
   });
   const lastOwn = $derived(hold.points.findLast((p) => !p.struck));
 
   function take(): void {
-    reading(hold.id, at, 'read');
+    reading(hold.id, at, 'read', far);
     moved = 0;
   }
   function cross(value: number): void {
-    reading(hold.id, value, 'mark');
+    reading(hold.id, value, 'mark', far);
     moved = 0;
   }
 
@@ -49,7 +60,7 @@
         says: 'Strike out the last reading',
         where: 'Reading',
         do: () => strike(hold.id),
-        when: () => lastOwn !== undefined,
+        when: () => lastOwn !== undefined && !far,
       },
     ]),
   );
@@ -70,7 +81,7 @@
 
 <section class="grid gap-3 sm:grid-cols-2" aria-label="Readings">
   <div>
-    <p class="small">The needle crosses a mark, {hold.unit}: press at that moment</p>
+    <p class="small">The needle crosses a mark, {end.unit}: press at that moment</p>
     <div class="mt-1 flex flex-col gap-1">
       {#each marks as m (m.value)}
         {@const big = m === likely}
@@ -100,10 +111,12 @@
       <button class="btn text-2xl" aria-label="Stepper up" onclick={() => (moved += 1)}>+</button>
     </div>
     <button class="mt-1 btn min-h-12" onclick={take}
-      >It stands at {at.toFixed(places)} {hold.unit} <span class="key text-mute">R</span></button
+      >It stands at {at.toFixed(places)} {end.unit} <span class="key text-mute">R</span></button
     >
-    <button class="mt-auto btn" disabled={!lastOwn} onclick={() => strike(hold.id)}
-      >Strike out the last <span class="key text-mute">Back</span></button
-    >
+    {#if !far}
+      <button class="mt-auto btn" disabled={!lastOwn} onclick={() => strike(hold.id)}
+        >Strike out the last <span class="key text-mute">Back</span></button
+      >
+    {/if}
   </div>
 </section>

@@ -72,6 +72,7 @@
     const now: Partial<PlanChoice> = {
       school: plan.target.school,
       gauge: plan.gauge.id,
+      far: plan.far?.id ?? '',
       ring: plan.gauge.read,
       allowance: from,
       allowance_text: from === 'typed' ? ownAllowance || plan.wanted.text : '',
@@ -201,6 +202,19 @@
         value={`${plan.gauge.id}/${plan.gauge.read}`}
         choose={(v) =>
           void set({ gauge: v.slice(0, v.lastIndexOf('/')), ring: Number(v.slice(v.lastIndexOf('/') + 1)) })}
+      />
+      <Choice
+        label="At the other end"
+        options={[
+          {
+            id: 'none',
+            title: 'no second gauge',
+            why: 'One gauge tells the loss; a second tells a restriction.',
+          },
+          ...gauges.filter((g) => !g.id.startsWith(plan.gauge.id + '/') && g.id.endsWith('/0')),
+        ]}
+        value={plan.far ? `${plan.far.id}/0` : 'none'}
+        choose={(v) => void set({ far: v === 'none' ? '' : v.slice(0, v.lastIndexOf('/')) })}
       />
       <Choice
         label="May lose"

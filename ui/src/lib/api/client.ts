@@ -1,4 +1,5 @@
 // Talks to the server. Shapes come from the generated interface; nothing is typed by hand here.
+import { shutOut } from '../door.svelte';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -18,6 +19,10 @@ export type Job = Schemas['JobView'];
 export type Mark = Schemas['MarkView'];
 export type Plan = Schemas['PlanView'];
 export type PlanChoice = Schemas['Plan'];
+export type Door = Schemas['DoorView'];
+export type KitItem = Schemas['KitItem'];
+export type KitList = Schemas['KitList'];
+export type Point = Schemas['Point'];
 export type RingKind = Hold['ring'];
 export type Shown = Schemas['Shown'];
 export type Stage = Schemas['StageView'];
@@ -67,12 +72,27 @@ async function call(path: string, init?: RequestInit): Promise<unknown> {
   } catch {
     // Not a problem answer: the status has to do.
   }
+  if (answer.status === 401) shutOut.value = true;
   throw new Refused(answer.status, says.charAt(0).toUpperCase() + says.slice(1), field);
 }
 
 function fill(path: string, id?: string): string {
   return id === undefined ? path : path.replace('{id}', encodeURIComponent(id));
 }
+
+// What the door answers is not described with the rest: it sets a cookie.
+export interface AtTheDoor {
+  this_computer: boolean;
+  signed_in: boolean;
+  pin_set: boolean;
+}
+export const atTheDoor = () => call('/api/door') as Promise<AtTheDoor>;
+export const enter = (pin: string, name: string) =>
+  call('/api/door', {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ pin, name }),
+  });
 
 export function get<P extends keyof paths>(
   path: P,

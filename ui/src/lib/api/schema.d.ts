@@ -73,6 +73,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Devices that are let in */
+        get: operations["devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{id}/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a device out */
+        post: operations["sign-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a gauge says of the hold it is on */
+        post: operations["gauge-says"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/holds": {
         parameters: {
             query?: never;
@@ -464,6 +515,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/fittings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an adapter or a plug */
+        post: operations["add-fitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/gauges": {
         parameters: {
             query?: never;
@@ -475,6 +543,57 @@ export interface paths {
         put?: never;
         /** Add a gauge */
         post: operations["add-gauge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All of the kit, with its notes and loans */
+        get: operations["kit-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/pumps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a pump */
+        post: operations["add-pump"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down what was found or done with a piece of kit */
+        post: operations["kit-note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -509,6 +628,23 @@ export interface paths {
         get: operations["decode-mark"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set the shop's PIN; every other device is signed out */
+        post: operations["set-pin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -553,6 +689,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Ack: {
+            /** Format: int64 */
+            seq: number;
+        };
         Advice: {
             /** Format: double */
             bottom_pa: number;
@@ -598,6 +738,10 @@ export interface components {
             demo: boolean;
             holds: components["schemas"]["HoldView"][];
             next: components["schemas"]["NextThing"][];
+        };
+        BesideText: {
+            read: string;
+            true: string;
         };
         BookRow: {
             /** Format: date-time */
@@ -672,6 +816,18 @@ export interface components {
             probability_faster: number;
             sentence: string;
             surely_different: boolean;
+        };
+        DeviceView: {
+            id: string;
+            name: string;
+            /** Format: date-time */
+            seen: string;
+            /** Format: date-time */
+            since: string;
+        };
+        DoorView: {
+            devices: components["schemas"]["DeviceView"][];
+            pin_set: boolean;
         };
         Dropped: {
             /**
@@ -768,6 +924,30 @@ export interface components {
             stage: string;
             subject: string;
             superseded: boolean;
+        };
+        FarView: {
+            gauge: components["schemas"]["Gauge"];
+            marks: components["schemas"]["NextMark"][];
+            points: components["schemas"]["Point"][];
+            says: string;
+            /** Format: double */
+            step: number;
+            unit: string;
+            /** Format: double */
+            unit_pa: number;
+            value: components["schemas"]["Shown"] | null;
+        };
+        FaultView: {
+            /** Format: double */
+            from: number;
+            /**
+             * Format: int64
+             * @description 1, or 2 for the one at the other end
+             */
+            gauge: number;
+            /** @enum {string} */
+            kind: "silent" | "stuck" | "jumped" | "off-scale" | "other-unit";
+            says: string;
         };
         Field: {
             choices: string[];
@@ -882,6 +1062,8 @@ export interface components {
             /** Format: double */
             ended_s: number | null;
             events: components["schemas"]["EventView"][];
+            far: components["schemas"]["FarView"] | null;
+            faults: components["schemas"]["FaultView"][];
             first_heard: components["schemas"]["Shown"] | null;
             fork: components["schemas"]["ForkAt"][];
             gaps: components["schemas"]["GapView"][];
@@ -968,6 +1150,29 @@ export interface components {
             summary: string;
             suspects: components["schemas"]["SuspectView"][];
         };
+        KitItem: {
+            address: string;
+            id: string;
+            /** @enum {string} */
+            kind: "gauge" | "pump" | "adapter" | "plug";
+            loan: components["schemas"]["LoanView"] | null;
+            name: string;
+            notes: components["schemas"]["NoteView"][];
+            on_hold: string;
+            posted: boolean;
+            retired: boolean;
+            says: string[];
+            simulated: boolean;
+            speaks: string;
+        };
+        KitList: {
+            items: components["schemas"]["KitItem"][];
+            maps: components["schemas"]["Choice"][];
+            maps_at: string;
+            wrong_maps: {
+                [key: string]: string;
+            };
+        };
         KitView: {
             gauges: components["schemas"]["Gauge"][];
             pumps: components["schemas"]["Pump"][];
@@ -992,6 +1197,14 @@ export interface components {
             /** Format: double */
             pa: number;
             source: string;
+        };
+        LoanView: {
+            /** Format: date-time */
+            due: string;
+            overdue: boolean;
+            /** Format: date-time */
+            since: string;
+            to: string;
         };
         Look: {
             /**
@@ -1029,7 +1242,28 @@ export interface components {
             readings: components["schemas"]["MarkReading"][];
             text: string;
         };
+        NewFitting: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description what it goes into */
+            fits?: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @enum {string} */
+            kind: "adapter" | "plug";
+            name: string;
+            /** @description the pressure it is good for, such as 250 kPa */
+            rating?: string;
+        };
         NewGauge: {
+            /** @description host and port of a gauge that is asked over Modbus TCP */
+            address?: string;
             /**
              * Format: date-time
              * @description moment of pressing on the server's clock; absent: now
@@ -1044,10 +1278,70 @@ export interface components {
             id: string;
             /** @enum {string} */
             kind: "needle" | "digital";
+            /** @description id of its register map */
+            map?: string;
             name: string;
+            /** @description its readings are posted over HTTP */
+            posted?: boolean;
+            /** @description the pressure it is good for; absent: the end of its scale */
+            rating?: string;
             /** Format: int64 */
             read: number;
             rings: components["schemas"]["Ring"][];
+        };
+        NewNote: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description the same pressures on this gauge and on a better one */
+            beside?: components["schemas"]["BesideText"][];
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /**
+             * Format: date
+             * @description day on which a loan is due back
+             */
+            due?: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @enum {string} */
+            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired";
+            /** @description what a gauge shows with nothing on it */
+            shows?: string;
+            /** @description what was done; to whom it was lent */
+            text?: string;
+            /** @description which better one */
+            with?: string;
+        };
+        NewPinBody: {
+            /** @description 4 to 12 digits; empty takes it away */
+            pin: string;
+        };
+        NewPump: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description such as 22 mm */
+            bore?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description liquid drawn off, such as 400 mL */
+            drawn?: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description of a stroke, such as 80 mm */
+            length?: string;
+            name: string;
+            /** @description such as 20 cm³ ± 0.6 cm³ */
+            stroke?: string;
+            /** @description in so many strokes */
+            strokes?: string;
         };
         NextMark: {
             half: boolean;
@@ -1064,6 +1358,14 @@ export interface components {
             machine: string;
             stage: string;
             text: string;
+        };
+        NoteView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @enum {string} */
+            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired";
+            sentence: string;
         };
         ObservationView: {
             /** Format: date-time */
@@ -1095,6 +1397,8 @@ export interface components {
             /** @description first name of who wrote it */
             by: string;
             device: string;
+            /** @description a second gauge at the other end */
+            far?: string;
             gauge: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
@@ -1114,6 +1418,7 @@ export interface components {
             allowance: components["schemas"]["Allowance"];
             /** Format: int64 */
             chosen: number;
+            far: components["schemas"]["Gauge"] | null;
             fit: components["schemas"]["Advice"];
             gauge: components["schemas"]["Gauge"];
             hold_schools: components["schemas"]["School"][];
@@ -1136,7 +1441,32 @@ export interface components {
             /** Format: double */
             t: number;
         };
+        Posted: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            readings: components["schemas"]["PostedReading"][];
+        };
+        PostedReading: {
+            /**
+             * Format: date-time
+             * @description when it was read, on the server's clock; absent: when it arrived
+             */
+            at?: string;
+            /** @description such as kPa; absent: that of the gauge's face */
+            unit?: string;
+            /** Format: double */
+            value: number;
+        };
         Pump: {
+            from?: string;
             id: string;
             name: string;
             /** Format: double */
@@ -1424,6 +1754,11 @@ export interface components {
             by: string;
             device: string;
             /**
+             * Format: int64
+             * @description 2: the gauge at the other end
+             */
+            gauge?: number;
+            /**
              * @description mark: the needle crossed that mark at that moment
              * @enum {string}
              */
@@ -1573,6 +1908,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "gauge-says": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Posted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ack"];
                 };
             };
             /** @description Error */
@@ -2357,6 +2787,39 @@ export interface operations {
             };
         };
     };
+    "add-fitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFitting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "add-gauge": {
         parameters: {
             query?: never;
@@ -2377,6 +2840,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Gauge"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "kit-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-pump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPump"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "kit-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitList"];
                 };
             };
             /** @description Error */
@@ -2440,6 +3000,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarkView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPinBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorView"];
                 };
             };
             /** @description Error */

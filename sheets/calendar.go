@@ -1,0 +1,39 @@
+package sheets
+
+import (
+	"io"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+)
+
+// Due is something that is to be done by a day: a loan that goes back, a retest.
+type Due struct {
+	ID      string // stays the same, so that a calendar that reads it again updates it
+	Summary string
+	Details string
+	On      time.Time
+	Changed time.Time
+}
+
+// Calendar writes what is due as iCalendar, a whole-day entry each with a reminder
+// the day before.
+func Calendar(w io.Writer, due []Due) error {
+	c := ics.NewCalendar()
+	c.SetProductId("-//Idle Hiss//EN")
+	c.SetMethod(ics.MethodPublish)
+	for _, d := range due {
+		e := c.AddEvent(d.ID + "@idlehiss")
+		e.SetDtStampTime(d.Changed)
+		e.SetAllDayStartAt(d.On)
+		e.SetSummary(d.Summary)
+		if d.Details != "" {
+			e.SetDescription(d.Details)
+		}
+		a := e.AddAlarm()
+		a.SetAction(ics.ActionDisplay)
+		a.SetDescription(d.Summary)
+		a.SetTrigger("-P1D")
+	}
+	return c.SerializeTo(w)
+}

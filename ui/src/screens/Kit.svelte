@@ -1,0 +1,131 @@
+<script lang="ts">
+  // What the shop measures and pumps with: what each piece is, where it is, what was
+  // found at it.
+  import { createQuery } from '@tanstack/svelte-query';
+  import { get, type KitItem, type KitList } from '../lib/api/client';
+  import { p } from '../lib/routes';
+  import { queries } from '../lib/query';
+  import { day } from '../lib/show';
+  import FittingForm from '../parts/FittingForm.svelte';
+  import GaugeForm from '../parts/GaugeForm.svelte';
+  import KitPiece from '../parts/KitPiece.svelte';
+  import PumpForm from '../parts/PumpForm.svelte';
+
+  const kit = createQuery(() => ({ queryKey: ['kit', 'items'], queryFn: () => get('/api/kit/items') }));
+  const kinds = [
+    { id: 'gauge', title: 'Gauges', one: 'a gauge' },
+    { id: 'pump', title: 'Pumps', one: 'a pump' },
+    { id: 'adapter', title: 'Adapters', one: 'an adapter' },
+    { id: 'plug', title: 'Plugs', one: 'a plug' },
+  ] as const;
+  type Kind = (typeof kinds)[number]['id'];
+  let chosen = $state('');
+  let adding = $state<Kind | ''>('');
+  const items = $derived(kit.data?.items ?? []);
+  const item = $derived(items.find((i) => i.id === chosen));
+  const out = $derived(items.filter((i) => i.loan));
+
+  function keep(list: KitList): void {
+    queries.setQueryData(['kit', 'items'], list);
+    void queries.invalidateQueries({ queryKey: ['kit'] });
+  }
+  function added(list: KitList): void {
+    keep(list);
+    adding = '';
+    chosen = list.items.at(-1)?.id ?? '';
+  }
+  function where(i: KitItem): string {
+    if (i.retired) return 'retired';
+    if (i.loan) return `${i.loan.overdue ? 'overdue from' : 'out with'} ${i.loan.to}, due ${day(i.loan.due)}`;
+    return i.on_hold ? `on ${i.on_hold}` : 'here';
+  }
+  function latest(i: KitItem): string {
+    const n = i.notes[0];
+    return n ? `${day(n.at)}: ${n.sentence}` : '';
+  }
+</script>
+
+<div class="mx-auto max-w-7xl px-4 py-5">
+  <div class="flex flex-wrap items-center gap-3">
+    <h1 class="grow">Kit</h1>
+    <a class="btn" href={p('/devices')}>Devices that are let in</a>
+    {#if out.length}<a class="btn" href="/api/kit/loans.ics" download>Loans as calendar entries</a>{/if}
+  </div>
+  {#if kit.error}<p class="py-4 text-vermilion" role="alert">{kit.error.message}</p>{/if}
+  {#each Object.entries(kit.data?.wrong_maps ?? {}) as [file, says] (file)}
+    <p class="mt-3 border-l-4 border-vermilion bg-vermilion-wash px-3 py-2" role="alert">
+      <b>The register map {file} was left out.</b>
+      <span class="whitespace-pre-wrap">{says}</span>
+    </p>
+  {/each}
+  <div class="mt-3 grid gap-x-8 gap-y-6 @4xl:grid-cols-[3fr_2fr]">
+    <div class="flex flex-col gap-5">
+      {#each kinds as k (k.id)}
+        {@const list = items.filter((i) => i.kind === k.id)}
+        <section aria-label={k.title}>
+          <div class="flex items-end gap-3 border-b-2 border-ink pb-1">
+            <h2 class="grow">{k.title}</h2>
+            <button
+              class="btn min-h-9 py-0"
+              aria-expanded={adding === k.id}
+              onclick={() => {
+                adding = adding === k.id ? '' : k.id;
+                chosen = '';
+              }}>Add {k.one}</button
+            >
+          </div>
+          {#each list as i (i.id)}
+            <button
+              class="flex w-full flex-wrap items-baseline gap-x-4 border-b border-rule px-2 py-2 text-left hover:bg-page {chosen ===
+              i.id
+                ? 'bg-page font-bold'
+                : ''} {i.retired ? 'text-mute line-through' : ''}"
+              aria-pressed={chosen === i.id}
+              onclick={() => {
+                chosen = chosen === i.id ? '' : i.id;
+                adding = '';
+              }}
+            >
+              <span class="grow font-bold">{i.name}</span>
+              <span class="text-sm {i.loan?.overdue ? 'font-bold text-vermilion' : 'text-mute'}"
+                >{where(i)}</span
+              >
+              <span class="basis-full text-sm font-normal text-mute"
+                >{i.says.join('; ')}{i.speaks ? `; ${i.speaks}` : ''}</span
+              >
+              {#if latest(i)}<span class="basis-full text-sm font-normal">{latest(i)}</span>{/if}
+            </button>
+          {:else}
+            <p class="py-2 text-mute">{kit.isPending ? 'Opening…' : 'None yet.'}</p>
+          {/each}
+        </section>
+      {/each}
+    </div>
+    <div class="order-first @4xl:order-none">
+      <div class="sticky top-4">
+        {#if adding === 'gauge' && kit.data}
+          <GaugeForm
+            maps={kit.data.maps}
+            mapsAt={kit.data.maps_at}
+            done={async (g) => {
+              const list = await get('/api/kit/items');
+              added(list);
+              chosen = g.id;
+            }}
+          />
+        {:else if adding === 'pump'}
+          <PumpForm done={added} />
+        {:else if adding !== '' && adding !== 'gauge'}
+          {#key adding}<FittingForm kind={adding} done={added} />{/key}
+        {:else if item}
+          {#key item.id}<KitPiece {item} others={items} {keep} />{/key}
+        {:else}
+          <p class="hidden text-mute @4xl:block">
+            Choose a piece to check it, lend it or note what was done. What is on the wire is asked at the
+            address that you give; nothing is searched for.
+          </p>
+        {/if}
+      </div>
+    </div>
+  </div>
+</div>
