@@ -148,6 +148,7 @@ func fetch(t *testing.T, s *server, path string) []byte {
 // page is one tab, with its inputs counted.
 type page struct {
 	t      *testing.T
+	tab    context.Context
 	ctx    context.Context
 	inputs int
 }
@@ -162,9 +163,16 @@ func open(t *testing.T, url string, width, height int64) *page {
 	}
 	ctx, cancel := context.WithTimeout(tab, 5*time.Minute)
 	t.Cleanup(cancel)
-	p := &page{t: t, ctx: ctx}
+	p := &page{t: t, tab: tab, ctx: ctx}
 	p.do(chromedp.EmulateViewport(width, height), chromedp.Navigate(url))
 	return p
+}
+
+// longer gives a page more time than a test usually takes.
+func (p *page) longer(most time.Duration) {
+	var cancel context.CancelFunc
+	p.ctx, cancel = context.WithTimeout(p.tab, most)
+	p.t.Cleanup(cancel)
 }
 
 func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {

@@ -65,7 +65,7 @@ func (p *page) fits(name string) {
 func (p *page) tap(text string) {
 	p.t.Helper()
 	q, _ := json.Marshal(text)
-	find := fmt.Sprintf(`[...document.querySelectorAll('a, button, summary')].find((e) => e.innerText.trim().startsWith(%s) && e.getBoundingClientRect().height > 0)`, q)
+	find := fmt.Sprintf(`[...document.querySelectorAll('a, button, summary, label')].find((e) => e.innerText.trim().startsWith(%s) && e.getBoundingClientRect().height > 0)`, q)
 	p.until("something to tap that says "+text, find)
 	p.until(text+" to lie still", `(() => {
 		const e = `+find+`

@@ -1,10 +1,15 @@
 package browser
 
 import (
+	"math"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
+	"idlehiss/core/runsheet"
+	"idlehiss/gauges"
 	"idlehiss/shop"
 )
 
@@ -91,6 +96,20 @@ func TestScreenshots(t *testing.T) {
 	p.press("d")
 	p.until("night", `document.documentElement.dataset.theme === 'night'`)
 	shot(p, "night-hold")
+	p = open(t, s.url+"/kit", 1280, 800)
+	p.see("Expanding rubber")
+	p.click("button[aria-pressed]", "Hand tester")
+	p.see("Beside Logger")
+	shot(p, "kit")
+	tell[shop.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
+	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
+		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})
+	}
+	p = open(t, s.url+"/devices", 1280, 800)
+	p.see("Tablet in the packing shed")
+	shot(p, "devices")
+	p = faulty(t, s)
+	p.picture(filepath.Join(folder, "fault.png"))
 
 	// A needle read by its crossings, on a clock that runs faster.
 	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
@@ -129,4 +148,50 @@ func TestScreenshots(t *testing.T) {
 	}
 	p.until("three crossings drawn", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 3`)
 	p.picture(filepath.Join(folder, "needle-hold.png"))
+}
+
+// faulty is a page on a hold whose gauge has changed its unit, beside another that
+// is over its limit.
+func faulty(t *testing.T, s *server) *page {
+	begun := time.Now()
+	pressures := []func(seconds float64) float64{
+		func(x float64) float64 { return 108e3 + 2e3*math.Exp(-x/9) - 25*x + 60*rand.NormFloat64() },
+		func(x float64) float64 { return 90e3 + 900*x },
+	}
+	var first *gauges.Served
+	for i, machine := range []string{"Hedge saw engine", "Irrigation pump"} {
+		m, err := gauges.ParseMap([]byte("id: x\ntitle: X\ntable: input\nevery: 0.1 s\nunit: kPa\npressure: {address: 0, type: float32}\n"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		g, err := gauges.Serve("127.0.0.1:0", m, 250e3, func() float64 { return math.Round(pressures[i](time.Since(begun).Seconds())/100) * 100 })
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { g.Close() })
+		if first == nil {
+			first = g
+		}
+		face := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Ilse"), map[string]any{"name": "Transmitter " + string(rune('A'+i)), "kind": "digital", "read": 0, "class": 0.5,
+			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}, "address": g.Address(), "map": "plain-float"}))
+		j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Ilse"), map[string]any{"machine": machine, "complaint": "loses coolant", "mark": "16"}))
+		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Ilse"), map[string]any{"school": "exactly", "gauge": face.ID, "ring": 0, "allowance": "typed", "allowance_text": "1.5 kPa/min"}))
+		h := tell[shop.HoldView](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Ilse"), map[string]any{"purpose": "test"}))
+		tell[shop.HoldView](t, s, "/api/holds/"+h.ID+"/events", with(wrote("Ilse"), map[string]any{"kind": "isolate"}))
+	}
+	job := ask[shop.BenchView](t, s, "/api/bench").Holds
+	var id string
+	for _, h := range job {
+		if h.Machine == "Hedge saw engine" {
+			id = h.JobID
+		}
+	}
+	p := open(t, s.url+"/jobs/"+id+"/hold", 1280, 800)
+	p.wait("some of the hold", func() bool { return time.Since(begun) > 25*time.Second })
+	if err := first.Show("psi"); err != nil {
+		t.Fatal(err)
+	}
+	p.see("seems to show psi now")
+	p.see("Over the limit of")
+	return p
 }

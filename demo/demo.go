@@ -32,6 +32,7 @@ type file struct {
 		Air      quantity.M3
 		Leak     struct{ Part, Flow string }
 	}
+	Kit      pieces
 	Finished []job
 	Running  []job
 }
@@ -107,6 +108,9 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 	defer s.Close()
 	if err := tester(ctx, s); err != nil {
 		return err
+	}
+	if err := kit(ctx, s, clock, now, f.Kit); err != nil {
+		return fmt.Errorf("the kit: %w", err)
 	}
 	p := player{ctx, s, clock}
 	for _, j := range f.Finished {

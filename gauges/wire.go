@@ -42,7 +42,7 @@ type Said struct {
 // How long a gauge may take to answer, and how long it is left alone after it
 // did not: it comes back by itself within a second of being there again.
 const (
-	answersIn = 500 * time.Millisecond
+	answersIn = 2 * time.Second
 	leftAlone = 300 * time.Millisecond
 )
 

@@ -323,15 +323,15 @@ func (s *Shop) Note(ctx context.Context, kitID string, in NewNote) (KitList, err
 	if it == nil {
 		return list, &Refusal{Says: fmt.Sprintf("there is no %s in the kit", kitID), Kind: Missing}
 	}
-	sentence, value, err := s.noteOn(ctx, it, in)
-	if err != nil {
-		return list, err
-	}
-	raw, err := json.Marshal(value)
-	if err != nil {
-		return list, err
-	}
 	if _, _, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+		sentence, value, err := s.noteOn(ctx, it, in)
+		if err != nil {
+			return Ack{}, err
+		}
+		raw, err := json.Marshal(value)
+		if err != nil {
+			return Ack{}, err
+		}
 		return Ack{}, tx.AddKitNote(logbook.KitNote{Stamp: st, KitID: kitID, Kind: in.Kind, Sentence: sentence, Value: raw})
 	}); err != nil {
 		return list, err

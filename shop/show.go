@@ -145,6 +145,7 @@ func (l *live) farView(whole bool) *FarView {
 	if ok {
 		x := Show(far, digit, u)
 		v.Value = &x
+		v.Says = "The near gauge has not been read yet."
 		if near, ok := l.last(); ok {
 			v.Says = apart(near, far, math.Max(digit, l.rig.Gauge.ForJudge().StepPa()), u)
 		}

@@ -38,7 +38,8 @@ func main() {
 
 func (c cli) run() error {
 	start := time.Now()
-	all := study.Run(c.Seed, c.Each)
+	all := study.Run(c.Seed, c.Each, nil)
+	circuit := study.Run(c.Seed, c.Each/3, onCircuit)
 	name := func(key func(r *study.Result) string) []study.Group { return study.By(all, key) }
 	told, right := 0, 0
 	confused := study.Confused(all)
@@ -48,12 +49,15 @@ func (c cli) run() error {
 	}
 	data := map[string]any{
 		"Version": judge.Version, "N": len(all), "Each": c.Each, "Seed": c.Seed, "Minutes": time.Since(start).Minutes(),
-		"Bands":    study.ByBand(all),
-		"Classes":  name(func(r *study.Result) string { return string(r.Class) }),
-		"Gauges":   name(gauge),
-		"Creeps":   name(creeps),
-		"Families": name(family),
-		"Laws":     name(func(r *study.Result) string { return string(r.Law) }),
+		"Rule":    judge.TheRule,
+		"Bands":   study.ByBand(all),
+		"Circuit": pairs(study.ByBand(all), study.ByBand(circuit)), "CircuitN": len(circuit),
+		"CircuitClasses": study.By(circuit, func(r *study.Result) string { return string(r.Class) }),
+		"Classes":        name(func(r *study.Result) string { return string(r.Class) }),
+		"Gauges":         name(gauge),
+		"Creeps":         name(creeps),
+		"Families":       name(family),
+		"Laws":           name(func(r *study.Result) string { return string(r.Law) }),
 		"Warmth": name(func(r *study.Result) string {
 			return map[bool]string{true: "drifting, and read", false: "steady"}[r.Warm]
 		}),
@@ -86,6 +90,16 @@ func (c cli) run() error {
 		return err
 	}
 	return os.WriteFile(filepath.Join(c.Out, "judge.md"), []byte(text.String()), 0o644)
+}
+
+// pair is a band played by the study's own curves and on the circuit simulator.
+type pair struct{ Own, Circuit study.Band }
+
+func pairs(own, circuit []study.Band) (out []pair) {
+	for i := range own {
+		out = append(out, pair{own[i], circuit[i]})
+	}
+	return out
 }
 
 var shapes = append(study.Shapes[:], judge.ShapeTemperature, judge.ShapeRising, judge.ShapeStep)

@@ -9,14 +9,17 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = .945
+	sureLeaking  = .925
 	sureTight    = 0.97
 	leastReading = 4
-	settlesWorse = 3.0 // log-likelihood by which mere settling must fit worse before it is called leaking
+	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60  // until then a leaking call wants more: everything still settles
 	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
 )
+
+// TheRule is what of it the study's page prints.
+var TheRule = struct{ SureLeaking, SettlesWorse float64 }{sureLeaking, settlesWorse}
 
 // A call made while watching is made with a little to spare, so that the whole
 // hold, judged later, says the same.

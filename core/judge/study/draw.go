@@ -42,10 +42,10 @@ const (
 // Kinds are all of them.
 var Kinds = []Kind{Needle, Marks, Digital}
 
-// creep is one exponential (or, with log, a logarithm over ten minutes) of settling.
-type creep struct {
-	fallPa, tauS float64
-	log          bool
+// Creep is one exponential (or, with log, a logarithm over ten minutes) of settling.
+type Creep struct {
+	FallPa, TauS float64
+	Log          bool
 }
 
 // Hold is one simulated hold: the truth, and what its gauge showed.
@@ -58,8 +58,9 @@ type Hold struct {
 	Ambient  float64
 	LimitPa  float64 // allowed loss, Pa/s
 	RatePa   float64 // true loss at AtPa, Pa/s
+	GasM3    float64 // true trapped gas
 	Law      physics.Law
-	Creeps   []creep
+	Creeps   []Creep
 	Warmth   float64 // how far the temperature drifts, K; read beside the pressure
 	WarmTauS float64
 	NoisePa  float64 // of the pressure seen
@@ -69,11 +70,17 @@ type Hold struct {
 	IdealS   float64 // when an ideal observer calls; +Inf when not within an hour
 	Question judge.Question
 
-	curve []float64 // true gauge pressure at the temperature of the start, every curveS
+	curve []float64 // true gauge pressure at the temperature of the start, every CurveS
 }
 
+// CurveS is the time between the points of a hold's true curve, s; CurveN how many
+// it has.
 const (
-	curveS   = 0.5
+	CurveS = 0.5
+	CurveN = int(longestS/CurveS) + 2
+)
+
+const (
 	longestS = 3600.0
 	startK   = 293.15
 )
@@ -118,7 +125,7 @@ func roll(rng *rand.Rand, seed uint64, ratio float64) *Hold {
 	total := span * between(0.01, 0.08)
 	switch {
 	case count == 4: // as long hoses creep, the pumped air cooling beside it
-		h.Creeps = []creep{{total * between(0.3, 1), between(1.5, 20), true}, {total * rng.Float64() / 2, between(2, 7), false}}
+		h.Creeps = []Creep{{total * between(0.3, 1), between(1.5, 20), true}, {total * rng.Float64() / 2, between(2, 7), false}}
 	case count > 0:
 		shares, sum := make([]float64, count), 0.0
 		for i := range shares {
@@ -126,7 +133,7 @@ func roll(rng *rand.Rand, seed uint64, ratio float64) *Hold {
 			sum += shares[i]
 		}
 		for i := range shares {
-			h.Creeps = append(h.Creeps, creep{total * shares[i] / sum, between(2, 120), false})
+			h.Creeps = append(h.Creeps, Creep{total * shares[i] / sum, between(2, 120), false})
 		}
 	}
 	h.Class = []Class{Still, Settling, Leak, SettlingLeak}[b2i(count > 0)+2*b2i(ratio > 0)]
@@ -150,10 +157,11 @@ func roll(rng *rand.Rand, seed uint64, ratio float64) *Hold {
 		q.Gauge.DivisionPa = division
 	}
 	// Half of the allowances are flows, from a volume known to some per cent.
-	if rng.IntN(2) == 0 {
+	if h.GasM3 = 0.5e-3; rng.IntN(2) == 0 {
 		q.LimitPaPerS = h.LimitPa
 	} else {
 		volume := between(5e-5, 8e-3)
+		h.GasM3 = volume
 		doubt := 0.01 + 0.04*rng.Float64()
 		q.LimitFlow = physics.StandardFlow(h.LimitPa, volume, physics.StandardK)
 		q.GasM3 = volume * (1 + doubt*rng.NormFloat64())
@@ -180,27 +188,27 @@ func (h *Hold) trace() {
 	slope := func(p, t float64) float64 {
 		d := -h.RatePa * h.Law.Drive(p, h.Ambient) / full
 		for _, c := range h.Creeps {
-			if c.log {
-				d -= c.fallPa / math.Log1p(600/c.tauS) / (c.tauS + t)
+			if c.Log {
+				d -= c.FallPa / math.Log1p(600/c.TauS) / (c.TauS + t)
 			} else {
-				d -= c.fallPa / c.tauS * math.Exp(-t/c.tauS)
+				d -= c.FallPa / c.TauS * math.Exp(-t/c.TauS)
 			}
 		}
 		return sign * d
 	}
-	h.curve = make([]float64, int(longestS/curveS)+2)
+	h.curve = make([]float64, CurveN)
 	p := h.AtPa
 	for i := range h.curve {
 		h.curve[i] = p
-		t := float64(i) * curveS
+		t := float64(i) * CurveS
 		k1 := slope(p, t)
-		p += curveS * slope(p+curveS/2*k1, t+curveS/2)
+		p += CurveS * slope(p+CurveS/2*k1, t+CurveS/2)
 	}
 }
 
 // true gives the gauge pressure at a moment, before temperature.
 func (h *Hold) truth(t float64) float64 {
-	x := t / curveS
+	x := t / CurveS
 	i := min(int(x), len(h.curve)-2)
 	return h.curve[i] + (x-float64(i))*(h.curve[i+1]-h.curve[i])
 }
@@ -241,11 +249,11 @@ func (h *Hold) Readings(until float64) (out []trace.Reading, kelvin []trace.Samp
 func (h *Hold) crossings(from, to float64, rng *rand.Rand, out *[]trace.Reading, kelvin *[]trace.Sample) {
 	half := h.Question.Gauge.DivisionPa / 2
 	last := h.shown(from)
-	for t := from + curveS; t < to; t += curveS {
+	for t := from + CurveS; t < to; t += CurveS {
 		v := h.shown(t)
 		if a, b := math.Floor(last/half), math.Floor(v/half); a != b {
 			mark := half * math.Max(a, b)
-			when := t - curveS + curveS*(last-mark)/(last-v) + 0.3*rng.NormFloat64()
+			when := t - CurveS + CurveS*(last-mark)/(last-v) + 0.3*rng.NormFloat64()
 			if n := len(*out); when > (*out)[n-1].AtS && when < to {
 				*out = append(*out, trace.Reading{AtS: when, GaugePa: mark, How: trace.Mark})
 				*kelvin = append(*kelvin, trace.Sample{AtS: when, Value: h.kelvin(when) - 273.15})

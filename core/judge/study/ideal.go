@@ -32,11 +32,11 @@ func (h *Hold) information(until float64, full bool, tell func(t, sd float64) bo
 	info.SetSym(0, 0, 1/(0.01*span*span))
 	for i, c := range h.Creeps {
 		info.SetSym(2+2*i, 2+2*i, 1/(span*span))
-		info.SetSym(3+2*i, 3+2*i, 1/(9*c.tauS*c.tauS))
+		info.SetSym(3+2*i, 3+2*i, 1/(9*c.TauS*c.TauS))
 	}
 	total := 0.0
 	for _, c := range h.Creeps {
-		total += c.fallPa
+		total += c.FallPa
 	}
 	if full {
 		info.SetSym(creepN, creepN, 4) // anywhere between the two laws
@@ -61,7 +61,7 @@ func (h *Hold) information(until float64, full bool, tell func(t, sd float64) bo
 	}
 	add := func(t, v float64) {
 		for s := last; s < t; {
-			e := math.Min(curveS, t-s)
+			e := math.Min(CurveS, t-s)
 			loss += e * h.Law.Drive(h.truth(s+e/2), h.Ambient) / start
 			other += e * notLaw.Drive(h.truth(s+e/2), h.Ambient) / notStart
 			s += e
@@ -69,15 +69,15 @@ func (h *Hold) information(until float64, full bool, tell func(t, sd float64) bo
 		last = t
 		row[0], row[1] = 1, -loss
 		for i, c := range h.Creeps {
-			if c.log {
-				l := math.Log1p(600 / c.tauS)
-				row[2+2*i] = -math.Log1p(t/c.tauS) / l
+			if c.Log {
+				l := math.Log1p(600 / c.TauS)
+				row[2+2*i] = -math.Log1p(t/c.TauS) / l
 				const d = 1e-4
-				u := c.tauS * (1 + d)
-				row[3+2*i] = c.fallPa * (-math.Log1p(t/u)/math.Log1p(600/u) - row[2+2*i]) / (d * c.tauS)
+				u := c.TauS * (1 + d)
+				row[3+2*i] = c.FallPa * (-math.Log1p(t/u)/math.Log1p(600/u) - row[2+2*i]) / (d * c.TauS)
 			} else {
-				e := math.Exp(-t / c.tauS)
-				row[2+2*i], row[3+2*i] = e, c.fallPa*t/(c.tauS*c.tauS)*e
+				e := math.Exp(-t / c.TauS)
+				row[2+2*i], row[3+2*i] = e, c.FallPa*t/(c.TauS*c.TauS)*e
 			}
 		}
 		if full {
@@ -97,10 +97,10 @@ func (h *Hold) information(until float64, full bool, tell func(t, sd float64) bo
 	for t := 0.0; t <= until; t += every {
 		add(t, variance)
 		if h.Kind == Marks {
-			for s := t + curveS; s < t+every; s += curveS {
+			for s := t + CurveS; s < t+every; s += CurveS {
 				v := h.truth(s)
 				if math.Floor(was/half) != math.Floor(v/half) {
-					slope := math.Abs(v-was) / curveS * 0.3
+					slope := math.Abs(v-was) / CurveS * 0.3
 					add(s, slope*slope+math.Pow(0.06*half, 2))
 				}
 				was = v

@@ -49,10 +49,10 @@ const slowS = 30.0
 // play judges one hold as it grows, looking at every reading.
 func play(h *Hold) Result {
 	res := Result{Seed: h.Seed, Ratio: h.Ratio, Kind: h.Kind, Class: h.Class, Law: h.Law, Creeps: len(h.Creeps), Warm: h.Warmth != 0, IdealS: h.IdealS, HoldS: h.HoldS,
-		Called: judge.NotYet, Log: len(h.Creeps) > 0 && h.Creeps[0].log, Sharp: h.Kind == Digital && h.NoisePa < 0.45*h.StepPa}
+		Called: judge.NotYet, Log: len(h.Creeps) > 0 && h.Creeps[0].Log, Sharp: h.Kind == Digital && h.NoisePa < 0.45*h.StepPa}
 	res.Slow = len(h.Creeps) > 0
 	for _, c := range h.Creeps {
-		res.Slow = res.Slow && !c.log && c.tauS > slowS
+		res.Slow = res.Slow && !c.Log && c.TauS > slowS
 	}
 	readings, kelvin := h.Readings(math.Max(h.HoldS, 60*SchoolMinutes[len(SchoolMinutes)-1]+h.EveryS))
 	live, err := judge.NewLive(h.Question, nil)
@@ -93,8 +93,13 @@ func play(h *Hold) Result {
 	return res
 }
 
+// Curve makes the true gauge pressure of a hold, Pa every CurveS, in place of the
+// study's own: a circuit simulated.
+type Curve func(h *Hold) []float64
+
 // Run plays so many holds in every band, on all processors, the same each time.
-func Run(seed uint64, each int) []Result {
+// other, where it is given, makes their truth.
+func Run(seed uint64, each int, other Curve) []Result {
 	out := make([]Result, each*len(Bands))
 	var wg sync.WaitGroup
 	for w := range runtime.NumCPU() {
@@ -102,7 +107,11 @@ func Run(seed uint64, each int) []Result {
 		go func() {
 			defer wg.Done()
 			for i := w; i < len(out); i += runtime.NumCPU() {
-				out[i] = play(draw(seed+uint64(i), Bands[i%len(Bands)]))
+				h := draw(seed+uint64(i), Bands[i%len(Bands)])
+				if other != nil {
+					h.curve = other(h)
+				}
+				out[i] = play(h)
 			}
 		}()
 	}

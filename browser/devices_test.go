@@ -1,0 +1,332 @@
+package browser
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/chromedp/cdproto/cdp"
+	cdppage "github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/shop"
+)
+
+// cable is the network between one page and the server, which can be cut.
+type cable struct {
+	net.Listener
+	to  string
+	mu  sync.Mutex
+	cut bool
+	all []net.Conn
+}
+
+func plug(t *testing.T, s *server) *cable {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := &cable{Listener: l, to: strings.TrimPrefix(s.url, "http://")}
+	t.Cleanup(func() { l.Close(); c.set(true) })
+	go func() {
+		for {
+			in, err := l.Accept()
+			if err != nil {
+				return
+			}
+			c.join(in)
+		}
+	}()
+	return c
+}
+
+func (c *cable) url() string { return "http://" + c.Addr().String() }
+
+func (c *cable) join(in net.Conn) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	out, err := net.Dial("tcp", c.to)
+	if c.cut || err != nil {
+		in.Close()
+		return
+	}
+	c.all = append(c.all, in, out)
+	for _, way := range [][2]net.Conn{{in, out}, {out, in}} {
+		go func() {
+			_, _ = io.Copy(way[0], way[1]) // ends when either end does
+			way[0].Close()
+			way[1].Close()
+		}()
+	}
+}
+
+// set cuts the cable, or mends it.
+func (c *cable) set(cut bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.cut = cut
+	for _, x := range c.all {
+		x.Close()
+	}
+	c.all = nil
+}
+
+// tell posts JSON to the server, beside the browser.
+func tell[T any](t *testing.T, s *server, path string, body any) T {
+	t.Helper()
+	raw, err := json.Marshal(body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := http.Post(s.url+path, "application/json", bytes.NewReader(raw))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	answer, err := io.ReadAll(r.Body)
+	if err != nil || r.StatusCode != http.StatusOK {
+		t.Fatalf("%s: %s %v\n%s", path, r.Status, err, answer)
+	}
+	var v T
+	if err := json.Unmarshal(answer, &v); err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+var writes int
+
+// wrote is what every write carries.
+func wrote(by string) map[string]any {
+	writes++
+	return map[string]any{"id": fmt.Sprintf("beside-%06d", writes), "by": by, "device": "test"}
+}
+
+// with adds to a write.
+func with(w map[string]any, more map[string]any) map[string]any {
+	for k, v := range more {
+		w[k] = v
+	}
+	return w
+}
+
+// Two people at two ends, each with a page of their own. The phone's clock is an
+// hour wrong and its network goes away in the middle.
+func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "10")
+	needle := func(name string) runsheet.Gauge {
+		return tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": name, "kind": "needle", "read": 0, "class": 1.6,
+			"rings": []runsheet.Ring{{Unit: "psi", To: 30, Division: 0.5, Numbered: 5}}}))
+	}
+	needle("Gauge at the locomotive")
+	needle("Gauge at the last wagon")
+	bench := open(t, s.url, 1280, 800)
+	bench.begin("Fruit train", "routine", "16")
+	bench.choose("Read on", "Gauge at the locomotive")
+	bench.see("Gauge at the locomotive")
+	bench.choose("At the other end", "Gauge at the last wagon")
+	bench.until("the far gauge", `[...document.querySelectorAll('[aria-haspopup=listbox]')].some((e) => e.getAttribute('aria-label').includes('last wagon'))`)
+	bench.rigUp()
+	bench.press("s")
+	bench.stage("Pressurise")
+	job := bench.job()
+	hold := testOf(t, s, job)
+	bench.press(space)
+	bench.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	bench.press("i")
+	bench.stage("Settle and hold")
+	bench.see("Far gauge")
+
+	wire := plug(t, s)
+	phone := open(t, "about:blank", 390, 844)
+	phone.do(chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{
+			Source: `{ const now = Date.now; Date.now = () => now() + 3600e3 }`})
+		return err
+	}), chromedp.Navigate(wire.url()+"/jobs/"+job+"/hold"))
+	phone.stage("Settle and hold")
+	phone.tap("I stand at the far gauge")
+	phone.fits("hold at the far gauge")
+	phone.tap("15.5")
+	bench.see("The near gauge has not been read yet")
+	bench.press(space) // the near one crosses its own mark meanwhile
+	bench.until("a crossing of the near one", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
+	bench.see("Both gauges show the same")
+
+	// The phone is cut off for two minutes of the shop's clock and goes on.
+	wire.set(true)
+	phone.see("No server")
+	bench.pass(s, 5)
+	phone.tap("15.0")
+	bench.pass(s, 60)
+	phone.tap("15.0") // pressed again
+	phone.see("2 kept here")
+	bench.pass(s, 60)
+	if h := hold(); len(h.Far.Points) != 1 {
+		t.Fatalf("%d readings of the far gauge came over a cut cable", len(h.Far.Points))
+	}
+	wire.set(false)
+	bench.wait("what the phone kept", func() bool { return len(hold().Far.Points) == 3 })
+	phone.until("nothing left to send", `!document.body.innerText.includes('kept here') && localStorage.getItem('hiss.outbox') === '[]'`)
+	h := hold()
+	far := h.Far.Points
+	if apart := far[2].AtS - far[1].AtS; apart < 55 || apart > 110 {
+		t.Errorf("pressed a minute apart, they stand %.0f s apart", apart)
+	}
+	if late := h.NowS - far[2].AtS; far[0].AtS < *h.IsolatedS || late < 55 || late > 300 {
+		t.Errorf("the far gauge's readings stand at %+v of %.0f s: by the phone's own clock", far, h.NowS)
+	}
+	if far[0].Seq >= far[1].Seq || far[1].Seq >= far[2].Seq || len(h.Points) != 1 {
+		t.Errorf("far %+v, near %+v", far, h.Points)
+	}
+	// What was delivered late is the same as what is there after a restart.
+	before := hold()
+	s.kill()
+	s.restart()
+	after := hold()
+	was, _ := json.Marshal([]any{before.Far.Points, before.Points, before.Events})
+	is, _ := json.Marshal([]any{after.Far.Points, after.Points, after.Events})
+	if !bytes.Equal(was, is) {
+		t.Errorf("before the restart\n%s\nafter it\n%s", was, is)
+	}
+}
+
+// Marks pressed on a page that is cut off in the midst of a hold make the same
+// hold, and the same call, as marks that came at once.
+func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	wire := plug(t, s)
+	p := open(t, wire.url(), 1280, 800)
+	p.begin("Mist-blower 2", "loses coolant", "16")
+	p.rigUp()
+	p.press("s")
+	p.stage("Pressurise")
+	hold := testOf(t, s, p.job())
+	p.press(space)
+	p.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	p.press("i")
+	p.stage("Settle and hold")
+	p.see("no call yet")
+	wire.set(true)
+	p.see("No server")
+	for n := range 5 { // the needle crosses a mark every half minute: a plain leak
+		p.pass(s, 30)
+		p.press(space)
+		p.see(fmt.Sprintf("%d kept here", n+1))
+	}
+	p.press("w")
+	p.see("6 kept here")
+	if h := hold(); len(h.Points) != 0 {
+		t.Fatalf("%d readings came over a cut cable", len(h.Points))
+	}
+	wire.set(false)
+	p.wait("all of it", func() bool { h := hold(); return len(h.Points) == 5 && len(h.Events) == 3 })
+	h := hold()
+	for i := 1; i < len(h.Points); i++ {
+		if d := h.Points[i].AtS - h.Points[i-1].AtS; d < 28 || d > 60 || h.Points[i].Seq != h.Points[i-1].Seq+1 {
+			t.Errorf("reading %d stands %.0f s after the one before", i+1, d)
+		}
+	}
+	if last := h.Events[2]; last.Kind != "moved" || last.AtS < h.Points[4].AtS {
+		t.Errorf("out of order: %+v after %+v", last, h.Points[4])
+	}
+	p.until("nothing left to send", `localStorage.getItem('hiss.outbox') === '[]'`)
+	p.see("kPa")
+	s.kill() // judged anew from the book it is the same
+	s.restart()
+	again := hold()
+	if h.Report == nil || again.Report == nil || h.Report.Call != again.Report.Call || h.Report.RateKPaPerMin.Value != again.Report.RateKPaPerMin.Value {
+		t.Errorf("delivered late %+v, from the book %+v", h.Report, again.Report)
+	}
+}
+
+// A phone must know the shop's PIN, is listed, and can be signed out while it is in.
+func TestThePinAtTheDoor(t *testing.T) {
+	data := t.TempDir()
+	addrs, err := net.InterfaceAddrs()
+	if err != nil {
+		t.Fatal(err)
+	}
+	other := ""
+	for _, a := range addrs {
+		if ip, ok := a.(*net.IPNet); ok && !ip.IP.IsLoopback() && ip.IP.To4() != nil {
+			other = ip.IP.String()
+		}
+	}
+	if other == "" {
+		t.Skip("this machine has no address but its own: TestOnlyThisComputerAndKnownDevicesComeIn shows the door without a browser")
+	}
+	refused := exec.Command(program, "serve", "--data", data, "--addr", "0.0.0.0:0")
+	if out, err := refused.CombinedOutput(); err == nil || !strings.Contains(string(out), "idlehiss pin") {
+		t.Fatalf("served others without a PIN: %v %s", err, out)
+	}
+	set := exec.Command(program, "pin", "--data", data)
+	set.Stdin = strings.NewReader("471123\n")
+	if out, err := set.CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
+	}
+	s := &server{t: t, args: []string{"serve", "--data", data}}
+	s.start("0.0.0.0:0")
+	t.Cleanup(s.kill)
+	_, port, err := net.SplitHostPort(strings.TrimPrefix(s.url, "http://"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.url = "http://127.0.0.1:" + port
+	phone := open(t, "http://"+other+":"+port+"/book", 390, 844)
+	phone.see("The shop's PIN")
+	phone.fits("the door")
+	phone.scan("the door")
+	knock := func(pin string) {
+		phone.do(chromedp.Evaluate[chromedp.Void](`document.getElementById('pin').value = ''; document.getElementById('pin').focus()`))
+		phone.write(pin)
+		if phone.value("name") == "" {
+			phone.press(tab)
+			phone.write("Ilse phone")
+		}
+		phone.press(enter)
+	}
+	knock("000000")
+	phone.see("That is not the shop's PIN")
+	knock("471123")
+	phone.see("The book is empty")
+
+	own := open(t, s.url+"/devices", 1280, 800)
+	own.see("Ilse phone")
+	own.scan("devices")
+	own.click("button", "Sign it out")
+	own.see("No other device is in")
+	phone.see("The shop's PIN") // at once, without a touch
+}
+
+// A page of another origin that this browser has open writes nothing.
+func TestAForeignPageWritesNothing(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	body, err := json.Marshal(with(wrote("stranger"), map[string]any{"machine": "Cider press", "complaint": "", "mark": "16"}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	foreign := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(w, `<p>foreign</p><script>
+			fetch('%s/api/jobs', { method: 'POST', mode: 'no-cors', headers: { 'Content-Type': 'text/plain' }, body: %q })
+				.finally(() => fetch('%s/api/book').then(() => 'read', () => 'kept out').then((x) => document.body.append('done: ' + x)))</script>`, s.url, body, s.url)
+	}))
+	defer foreign.Close()
+	p := open(t, foreign.URL, 800, 600)
+	p.see("done: kept out")
+	if rows := ask[[]shop.BookRow](t, s, "/api/book"); len(rows) != 0 {
+		t.Errorf("a foreign page wrote %+v", rows)
+	}
+}
