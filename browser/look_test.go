@@ -136,7 +136,7 @@ func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
 			p.until("night", `document.documentElement.dataset.theme === 'night'`)
 		}
 		for _, view := range []struct{ path, shows string }{
-			{"/", "Under pressure now"}, {"/book", "Bin carrier 2"}, {"/jobs/" + running + "/limit", "Pump to"}, {"/jobs/" + running + "/hold", "kPa"},
+			{"/", "Under pressure now"}, {"/book", "Bin carrier 2"}, {"/kit", "Expanding rubber"}, {"/jobs/" + running + "/limit", "Pump to"}, {"/jobs/" + running + "/hold", "kPa"},
 			{"/jobs/" + leaking + "/call", "Leaking"}, {"/jobs/" + running + "/make-safe", "cold to the hand"}, {"/jobs/" + running + "/hunt", "Top hose"},
 			{"/jobs/" + running + "/put-right", "still in there"}, {"/jobs/" + leaking + "/write-down", "Print the sheet"},
 			{"/jobs/" + running + "/first-look", "topped up"}, {"/compare/" + carrier[1] + "/" + carrier[0], "less than the first"},

@@ -12,12 +12,13 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 )
 
-//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml
+//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml methods.yaml
 var files embed.FS
 
 // CircuitSchema is the JSON Schema of a circuit file.
@@ -136,4 +137,22 @@ func TargetSchools() ([]runsheet.TargetSchool, error) {
 	}
 	var out []runsheet.TargetSchool
 	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+}
+
+// Methods reads the ways to find a leak.
+func Methods() ([]hunt.Method, error) {
+	raw, err := files.ReadFile("methods.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []hunt.Method
+	if err := yaml.UnmarshalWithOptions(raw, &out, yaml.Strict()); err != nil {
+		return nil, err
+	}
+	for _, m := range out {
+		if err := m.Faults(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }

@@ -90,11 +90,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 			}
 		}
 	}
-	pumps, err := s.Pumps(ctx)
-	if err != nil {
-		return HoldView{}, err
-	}
-	r := rig{Gauge: p.Gauge, Pump: pumps[0], Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
+	r := rig{Gauge: p.Gauge, Pump: p.Pump, Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
 	r.StandIn, r.Wire, r.Posted, r.Far = p.kit.StandIn, p.kit.Wire, p.kit.Posted, p.farKit
 	if in.Purpose != "rig proof" {
 		r.Loss = loss

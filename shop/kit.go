@@ -71,13 +71,15 @@ func addKit(tx *logbook.Tx, st logbook.Stamp, kind string, body any) error {
 
 // Gauges lists the shop's gauges that are in use.
 func (s *Shop) Gauges(ctx context.Context) ([]KitGauge, error) {
-	return kitOf[KitGauge](ctx, s, "gauge")
+	return kitOf[KitGauge](ctx, s, "gauge", false)
 }
 
 // Pumps lists the shop's pumps that are in use.
-func (s *Shop) Pumps(ctx context.Context) ([]Pump, error) { return kitOf[Pump](ctx, s, "pump") }
+func (s *Shop) Pumps(ctx context.Context) ([]Pump, error) { return kitOf[Pump](ctx, s, "pump", false) }
 
-func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
+// kitOf lists the pieces of a kind; those that are no longer used only for past,
+// since jobs of the past were done with them.
+func kitOf[T any](ctx context.Context, s *Shop, kind string, past bool) ([]T, error) {
 	rows, err := s.book.Kit(ctx, kind)
 	if err != nil {
 		return nil, err
@@ -92,7 +94,7 @@ func kitOf[T any](ctx context.Context, s *Shop, kind string) ([]T, error) {
 	}
 	out := make([]T, 0, len(rows))
 	for _, r := range rows {
-		if retired[r.ID] {
+		if retired[r.ID] && !past {
 			continue
 		}
 		var v T
@@ -174,7 +176,7 @@ func (s *Shop) mapOf(id string) (gauges.RegisterMap, error) {
 }
 
 func (s *Shop) gauge(ctx context.Context, id string) (KitGauge, error) {
-	all, err := s.Gauges(ctx)
+	all, err := kitOf[KitGauge](ctx, s, "gauge", true)
 	if err != nil {
 		return KitGauge{}, err
 	}

@@ -66,7 +66,21 @@ func TestKitIsLentCheckedAndRetired(t *testing.T) {
 	refused(t, "an adapter at nought", err, BadInput, "kind", "only a gauge")
 	_, err = b.Note(b.ctx, "nothing", NewNote{Write: b.write(), Kind: "service", Text: "x"})
 	refused(t, "a note on nothing", err, Missing, "")
+	// A job that was planned with it stays as it was.
+	j := b.job("16")
+	j = must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), School: "exactly", Gauge: tester.ID, Pump: j.Plan.Pump.ID, Allowance: "house"}))
 	must[KitList](b)(b.Note(b.ctx, tester.ID, NewNote{Write: b.write(), Kind: "retired", Text: "Dropped."}))
+	worn := NewNote{Write: b.write(), Kind: "retired", Text: "Worn."}
+	_, err = b.Note(b.ctx, j.Plan.Pump.ID, worn)
+	refused(t, "the last pump", err, Conflict, "", "only pump in use", "add another first")
+	must[KitList](b)(b.AddPump(b.ctx, NewPump{Write: b.write(), Name: "new pump", Stroke: "25 cm³"}))
+	must[KitList](b)(b.Note(b.ctx, j.Plan.Pump.ID, worn))
+	if again := must[JobView](b)(b.Job(b.ctx, j.ID)); again.Plan.Gauge.ID != tester.ID || again.Plan.Pump.ID != j.Plan.Pump.ID {
+		t.Errorf("it is planned with %s and %s now", again.Plan.Gauge.Name, again.Plan.Pump.Name)
+	}
+	if fresh := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Cider press", Mark: "16"})); fresh.Plan.Pump.Name != "new pump" || fresh.Plan.Gauge.ID == tester.ID {
+		t.Errorf("a new job is planned with %s and %s", fresh.Plan.Pump.Name, fresh.Plan.Gauge.Name)
+	}
 	for _, g := range must[[]KitGauge](b)(b.Gauges(b.ctx)) {
 		if g.ID == tester.ID {
 			t.Error("a retired gauge is still offered")

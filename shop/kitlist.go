@@ -324,7 +324,7 @@ func (s *Shop) Note(ctx context.Context, kitID string, in NewNote) (KitList, err
 		return list, &Refusal{Says: fmt.Sprintf("there is no %s in the kit", kitID), Kind: Missing}
 	}
 	if _, _, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
-		sentence, value, err := s.noteOn(ctx, it, in)
+		sentence, value, err := s.noteOn(ctx, list, it, in)
 		if err != nil {
 			return Ack{}, err
 		}
@@ -340,7 +340,7 @@ func (s *Shop) Note(ctx context.Context, kitID string, in NewNote) (KitList, err
 }
 
 // noteOn puts a note into words and keeps what it is worth.
-func (s *Shop) noteOn(ctx context.Context, it *KitItem, in NewNote) (string, any, error) {
+func (s *Shop) noteOn(ctx context.Context, list KitList, it *KitItem, in NewNote) (string, any, error) {
 	text := strings.TrimSpace(in.Text)
 	switch in.Kind {
 	case "zero check", "compared":
@@ -406,6 +406,15 @@ func (s *Shop) noteOn(ctx context.Context, it *KitItem, in NewNote) (string, any
 	case "retired":
 		if it.OnHold != "" {
 			return "", nil, conflict("%s is on the hold of %s now", it.Name, it.OnHold)
+		}
+		left := 0
+		for _, o := range list.Items {
+			if o.Kind == it.Kind && !o.Retired && o.ID != it.ID {
+				left++
+			}
+		}
+		if left == 0 && (it.Kind == "gauge" || it.Kind == "pump") {
+			return "", nil, conflict("%s is the only %s in use, and no test goes without one: add another first", it.Name, it.Kind)
 		}
 	}
 	if text == "" {

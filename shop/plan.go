@@ -29,6 +29,7 @@ type Plan struct {
 	Typed         string `json:"typed,omitempty" maxLength:"40" doc:"a pressure, where the school is typed"`
 	Reason        string `json:"reason,omitempty" maxLength:"300" doc:"why a typed target may lie above the weakest limit"`
 	Gauge         string `json:"gauge"`
+	Pump          string `json:"pump,omitempty" doc:"absent: the one last used"`
 	Far           string `json:"far,omitempty" doc:"a second gauge at the other end"`
 	Ring          int    `json:"ring" minimum:"0" maximum:"2" doc:"which ring of figures is read"`
 	Allowance     string `json:"allowance" doc:"house, typed, or the id of a hold school"`
@@ -122,6 +123,7 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 		}
 		return errors.Join(
 			tx.SetSetting("last gauge", p.Gauge.ID),
+			tx.SetSetting("last pump", p.Pump.ID),
 			fact(tx, st, "target-"+st.ID, jobID, "target", "limit", source, p.Target.Says, in),
 			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", p.readOn(), p.Gauge),
 			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.Wanted))
@@ -172,6 +174,10 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 		}
 	}
 	kit, err := s.pickGauge(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	pump, err := s.pickPump(ctx, in.Pump)
 	if err != nil {
 		return nil, err
 	}
@@ -239,11 +245,39 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
 	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, kit: kit, farKit: far}
+		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, Pump: pump, kit: kit, farKit: far}
 	if far != nil {
 		view.Far = &far.Gauge
 	}
 	return &view, nil
+}
+
+// pickPump finds the pump asked for, else the one last used, else the first.
+func (s *Shop) pickPump(ctx context.Context, id string) (Pump, error) {
+	if id != "" {
+		all, err := kitOf[Pump](ctx, s, "pump", true)
+		if err != nil {
+			return Pump{}, err
+		}
+		for _, p := range all {
+			if p.ID == id {
+				return p, nil
+			}
+		}
+		return Pump{}, refuse("pump", "there is no pump %q in the kit", id)
+	}
+	last, err := s.book.Setting(ctx, "last pump")
+	if err != nil {
+		return Pump{}, err
+	}
+	all, err := s.Pumps(ctx)
+	if err != nil {
+		return Pump{}, err
+	}
+	if i := slices.IndexFunc(all, func(p Pump) bool { return p.ID == last }); i >= 0 {
+		return all[i], nil
+	}
+	return all[0], nil // the last one in use cannot be retired
 }
 
 // pickGauge finds the gauge asked for, else the one last used, else the first.
@@ -259,8 +293,9 @@ func (s *Shop) pickGauge(ctx context.Context, in *Plan) (KitGauge, error) {
 	if err != nil {
 		return KitGauge{}, err
 	}
-	if id == "" {
-		return all[0], nil
+	inUse := slices.ContainsFunc(all, func(g KitGauge) bool { return g.ID == id })
+	if id == "" || in.Gauge == "" && !inUse {
+		return all[0], nil // the last one in use cannot be retired
 	}
 	g, err := s.gauge(ctx, id)
 	if err != nil {

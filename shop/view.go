@@ -198,7 +198,8 @@ type PlanView struct {
 	Allowance runsheet.Allowance      `json:"allowance"`
 	Holding   []judge.School          `json:"hold_schools"`
 	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
-	Far       *runsheet.Gauge         `json:"far"`    // the gauge at the other end, if there is one
+	Pump      Pump                    `json:"pump"`
+	Far       *runsheet.Gauge         `json:"far"` // the gauge at the other end, if there is one
 
 	kit    KitGauge
 	farKit *KitGauge

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
 	"idlehiss/core/simulate"
@@ -14,14 +16,18 @@ import (
 type simulateCmd struct {
 	ID      string            `arg:"" help:"A circuit's id."`
 	Leak    map[string]string `help:"Where it leaks and how much at test pressure, such as radiator=3cm3/min." placeholder:"PART=FLOW"`
-	Law     string            `enum:"laminar,orifice" default:"laminar" help:"Law of the leak."`
+	Law     string            `enum:"laminar,orifice,liquid" default:"laminar" help:"Law of the leak: gas through a narrow way or a hole, or liquid from below the gas."`
 	At      pressureFlag      `default:"110kPa" help:"Test pressure; negative for vacuum."`
 	Air     *volumeFlag       `help:"Trapped air (the circuit's own)." placeholder:"VOLUME"`
 	Stroke  volumeFlag        `default:"30cm3" help:"Pump stroke."`
 	Hold    timeFlag          `default:"5min" help:"How long it is held."`
 	Every   timeFlag          `default:"1s" help:"Time between readings."`
 	Digital pressureFlag      `default:"0.1kPa" help:"Last digit of the gauge."`
+	Needle  *pressureFlag     `help:"A needle gauge with this division, read by eye, in place of digits." placeholder:"DIVISION"`
 	Noise   pressureFlag      `default:"0.06kPa" help:"Noise of the gauge, one standard deviation."`
+	Zero    *pressureFlag     `help:"What the gauge shows with nothing on it." placeholder:"PRESSURE"`
+	Span    float64           `help:"Error of the gauge's span, %, within its class."`
+	Drops   float64           `help:"Share of readings that never come, %."`
 	Ambient pressureFlag      `default:"101.325kPa" help:"Air pressure around, absolute."`
 	Seed    uint64            `default:"1" help:"Of the noise."`
 	JSON    bool              `name:"json" help:"Print one JSON document instead of CSV."`
@@ -39,6 +45,18 @@ type simulated struct {
 	TrueFlowCm3PerMin float64          `json:"true_flow_cm3_per_min"`
 	Readings          [][2]float64     `json:"readings_s_kpa"`
 	Events            []simulatedEvent `json:"events"`
+	Noticed           []noticed        `json:"noticed"` // at each part by each method, at the pressure of the end
+}
+
+// noticed is what a person notices at a part by a method.
+type noticed struct {
+	Part    string  `json:"part"`
+	Method  string  `json:"method"`
+	Minutes float64 `json:"minutes"` // with the way there and until it shows
+	Chance  float64 `json:"chance"`
+	Seen    bool    `json:"seen"`
+	Shows   string  `json:"shows"`
+	Meant   bool    `json:"meant"`
 }
 
 type simulatedEvent struct {
@@ -71,22 +89,33 @@ func (c *simulateCmd) Run(o outside) error {
 	if c.Air != nil {
 		sys.Chambers[0].GasM3 = c.Air.Mid()
 	}
-	tr, err := simulate.Run{System: sys, Reader: simulate.Reader{StepPa: c.Digital.Low, NoisePa: c.Noise.Low, Seed: c.Seed}, Unit: c.Digital.Unit,
-		StrokeM3: c.Stroke.Low, StrokeS: 1, TargetPa: at, HoldS: c.Hold.Low, EveryS: c.Every.Low}.Trace()
+	reader, unit, err := c.gauge()
+	if err != nil {
+		return err
+	}
+	tr, sim, err := simulate.Run{System: sys, Reader: reader, Unit: unit, StrokeM3: c.Stroke.Low, StrokeS: 1, TargetPa: at, HoldS: c.Hold.Low, EveryS: c.Every.Low}.Trace()
 	if err != nil {
 		return badInput("%w", err)
 	}
+	methods, err := library.Methods()
+	if err != nil {
+		return err
+	}
+	notices := sim.Notices(x.Parts, methods, x.Liquid == "oil", c.Seed)
 	air := sys.Chambers[0].GasM3
 	var w bytes.Buffer
 	if !c.JSON {
-		tr.Settings = fmt.Sprintf("--ambient %.6gkPa --at=%.6gkPa --gas %.6gL --digital %.6gkPa", c.Ambient.Low/1e3, at/1e3, air*1e3, c.Digital.Low/1e3)
-		if err := tr.WriteCSV(&w, "simulated: "+x.Title+", "+leakWords(c.Leak)); err != nil {
+		tr.Settings = fmt.Sprintf("--ambient %.6gkPa --at=%.6gkPa --gas %.6gL %s", c.Ambient.Low/1e3, at/1e3, air*1e3, c.told())
+		if err := tr.WriteCSV(&w, append([]string{"simulated: " + x.Title + ", " + leakWords(c.Leak)}, seen(x, methods, notices)...)...); err != nil {
 			return err
 		}
 		return c.deliver(o, w.Bytes())
 	}
 	doc := simulated{Circuit: x.ID, Simulated: true, TestPressureKPa: at / 1e3, AmbientKPa: c.Ambient.Low / 1e3, AirCm3: air * 1e6,
-		TrueFlowCm3PerMin: total * 60e6, TrueRateKPaPerMin: simulate.RatePaPerS(total, air) * 60 / 1e3, Readings: [][2]float64{}, Events: []simulatedEvent{}}
+		TrueFlowCm3PerMin: total * 60e6, TrueRateKPaPerMin: simulate.RatePaPerS(total, air) * 60 / 1e3, Readings: [][2]float64{}, Events: []simulatedEvent{}, Noticed: []noticed{}}
+	for _, n := range notices {
+		doc.Noticed = append(doc.Noticed, noticed{n.Part, n.Method, n.Minutes(), n.Chance, n.Seen, n.Shows, n.Meant})
+	}
 	for _, r := range tr.Readings {
 		doc.Readings = append(doc.Readings, [2]float64{r.AtS, r.GaugePa / 1e3})
 	}
@@ -97,6 +126,55 @@ func (c *simulateCmd) Run(o outside) error {
 		return err
 	}
 	return c.deliver(o, w.Bytes())
+}
+
+// gauge is the gauge as the flags tell it.
+func (c *simulateCmd) gauge() (simulate.Reader, quantity.Unit, error) {
+	r := simulate.Reader{StepPa: c.Digital.Low, NoisePa: c.Noise.Low, Span: c.Span / 100, Drops: c.Drops / 100, Seed: c.Seed}
+	unit := c.Digital.Unit
+	if c.Needle != nil {
+		r.DivisionPa, r.StepPa, unit = c.Needle.Low, c.Needle.Low/4, c.Needle.Unit
+	}
+	if c.Zero != nil {
+		r.ZeroPa = c.Zero.Mid()
+	}
+	switch {
+	case r.StepPa <= 0:
+		return r, unit, badInput("--digital, --needle: a gauge shows steps above nought, such as 0.1kPa")
+	case c.Span < -20 || c.Span > 20:
+		return r, unit, badInput("--span %v: a gauge's span errs by some per cent, at most 20", c.Span)
+	case c.Drops < 0 || c.Drops > 90:
+		return r, unit, badInput("--drops %v: 0 to 90 %%", c.Drops)
+	}
+	return r, unit, nil
+}
+
+// told is the gauge as the judge is told of it.
+func (c *simulateCmd) told() string {
+	if c.Needle != nil {
+		return fmt.Sprintf("--division %.6gkPa", c.Needle.Low/1e3)
+	}
+	return fmt.Sprintf("--digital %.6gkPa", c.Digital.Low/1e3)
+}
+
+// seen says what was heard and seen, a line a look that showed something.
+func seen(x circuit.Circuit, methods []hunt.Method, notices []simulate.Notice) (lines []string) {
+	titles := map[string]string{}
+	for _, p := range x.Parts {
+		titles[p.ID] = p.Title
+	}
+	for _, m := range methods {
+		titles[m.ID] = m.Title
+	}
+	for _, n := range notices {
+		if n.Seen {
+			lines = append(lines, fmt.Sprintf("noticed: %s: %s, %s, after %s", titles[n.Part], titles[n.Method], n.Shows, quantity.Clock(n.HandsS+n.WaitS)))
+		}
+	}
+	if len(lines) == 0 {
+		lines = []string{"noticed: nothing at any part by any method"}
+	}
+	return lines
 }
 
 // flows reads what leaks where, m³/s.

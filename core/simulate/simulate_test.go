@@ -109,7 +109,7 @@ func TestTheJudgeSurvivesASpreadOfHolds(t *testing.T) {
 			division := 2000.0
 			gauge, reader, every = judge.Gauge{DivisionPa: division}, Reader{StepPa: division / 4, NoisePa: 0.12 * division, Seed: uint64(n)}, 20
 		}
-		tr, err := Run{System: sys, Reader: reader, Unit: quantity.MustNamed("kPa", quantity.Pressure), StrokeM3: 3e-5, StrokeS: 1, TargetPa: 110e3, HoldS: 420, EveryS: every}.Trace()
+		tr, _, err := Run{System: sys, Reader: reader, Unit: quantity.MustNamed("kPa", quantity.Pressure), StrokeM3: 3e-5, StrokeS: 1, TargetPa: 110e3, HoldS: 420, EveryS: every}.Trace()
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -146,11 +146,11 @@ func TestTheJudgeSurvivesASpreadOfHolds(t *testing.T) {
 func TestRunIsRepeatable(t *testing.T) {
 	run := Run{System: System{AmbientPa: 101325, Chambers: []Chamber{{GasM3: 5e-4}}}, Reader: Reader{StepPa: 100, NoisePa: 50, Seed: 4},
 		Unit: quantity.MustNamed("kPa", quantity.Pressure), StrokeM3: 3e-5, StrokeS: 1, TargetPa: 110e3, HoldS: 30, EveryS: 1}
-	a, err := run.Trace()
+	a, _, err := run.Trace()
 	if err != nil {
 		t.Fatal(err)
 	}
-	b, _ := run.Trace()
+	b, _, _ := run.Trace()
 	for i := range a.Readings {
 		if a.Readings[i] != b.Readings[i] {
 			t.Fatalf("reading %d differs", i)

@@ -56,8 +56,9 @@
       <a
         href={p(w.path)}
         aria-current={here ? 'page' : undefined}
-        class="flex h-11 items-center px-2 no-underline sm:px-3 {here ? 'border-b-4 border-ink pt-1 font-bold' : ''}"
-        >{w.title}</a
+        class="flex h-11 items-center px-2 no-underline sm:px-3 {here
+          ? 'border-b-4 border-ink pt-1 font-bold'
+          : ''}">{w.title}</a
       >
     {/each}
   </nav>

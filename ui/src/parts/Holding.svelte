@@ -29,6 +29,17 @@
 </p>
 {#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
 {#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
+{#if hold.over_limit}
+  <div>
+    <KeyButton
+      key="v"
+      says="Bleed back a little"
+      where="During a hold"
+      act={() => event(hold.id, 'bleed')}
+      class="min-h-14 btn-main px-6 text-lg">Bleed back</KeyButton
+    >
+  </div>
+{/if}
 {#if hold.state === 'holding'}
   {#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}
   <div class="flex flex-wrap gap-2">

@@ -5,6 +5,7 @@
   import { Ask } from '../lib/ask.svelte';
   import { keepJob, onward } from '../lib/job';
   import { queries } from '../lib/query';
+  import { figure } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
   import Choice from '../parts/Choice.svelte';
   import Decoded from '../parts/Decoded.svelte';
@@ -73,6 +74,7 @@
       school: plan.target.school,
       gauge: plan.gauge.id,
       far: plan.far?.id ?? '',
+      pump: plan.pump.id,
       ring: plan.gauge.read,
       allowance: from,
       allowance_text: from === 'typed' ? ownAllowance || plan.wanted.text : '',
@@ -202,6 +204,16 @@
         value={`${plan.gauge.id}/${plan.gauge.read}`}
         choose={(v) =>
           void set({ gauge: v.slice(0, v.lastIndexOf('/')), ring: Number(v.slice(v.lastIndexOf('/') + 1)) })}
+      />
+      <Choice
+        label="Pump with"
+        options={(kit.data?.pumps ?? []).map((x) => ({
+          id: x.id,
+          title: x.name,
+          why: `${figure(x.stroke_m3 * 1e6)} cm³ a stroke${x.from ? `, ${x.from}` : ''}`,
+        }))}
+        value={plan.pump.id}
+        choose={(v) => void set({ pump: v })}
       />
       <Choice
         label="At the other end"

@@ -1402,6 +1402,8 @@ export interface components {
             gauge: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+            /** @description absent: the one last used */
+            pump?: string;
             /** @description why a typed target may lie above the weakest limit */
             reason?: string;
             /**
@@ -1424,6 +1426,7 @@ export interface components {
             hold_schools: components["schemas"]["School"][];
             limits: components["schemas"]["Limit"][];
             mark: components["schemas"]["MarkView"];
+            pump: components["schemas"]["Pump"];
             schools: components["schemas"]["TargetSchool"][];
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
