@@ -62,6 +62,7 @@ bench:
 # Plays the judge against thousands of holds and writes docs/judge.md: some minutes.
 study:
 	go run $(TAGS) ./cmd/judgestudy
+	go run $(TAGS) ./cmd/judgestudy --circuit --each 350
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test $(TAGS) -count=1 -run TestScreenshots ./browser

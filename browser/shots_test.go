@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
+
 	"idlehiss/core/runsheet"
 	"idlehiss/gauges"
 	"idlehiss/shop"
@@ -33,22 +35,31 @@ func TestScreenshots(t *testing.T) {
 			leaking = r.ID
 		}
 	}
+	// One page at a time: a browser full of live pages draws all of them.
+	var last *page
+	fresh := func(url string, width, height int64) *page {
+		if last != nil {
+			last.do(chromedp.Navigate("about:blank"))
+		}
+		last = open(t, url, width, height)
+		return last
+	}
 	shot := func(p *page, name string) {
 		p.until("the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
 		p.picture(filepath.Join(folder, name+".png"))
 	}
 
-	p := open(t, s.url, 1280, 800)
+	p := fresh(s.url, 1280, 800)
 	p.see("Under pressure now")
 	p.until("live traces", `document.querySelectorAll('main svg[role=img] path').length > 4`)
 	shot(p, "bench")
-	p = open(t, s.url+"/jobs/"+held+"/limit", 1280, 800)
+	p = fresh(s.url+"/jobs/"+held+"/limit", 1280, 800)
 	p.see("if it is tight")
 	shot(p, "limit")
-	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
+	p = fresh(s.url+"/jobs/"+held+"/hold", 1280, 800)
 	p.until("the fork", fork)
 	shot(p, "hold")
-	p = open(t, s.url+"/jobs/"+leaking+"/call", 1280, 800)
+	p = fresh(s.url+"/jobs/"+leaking+"/call", 1280, 800)
 	p.see("Leaking")
 	shot(p, "call")
 	var repaired []shop.HoldView // before and after
@@ -59,14 +70,14 @@ func TestScreenshots(t *testing.T) {
 		}
 	}
 	compare := s.url + "/compare/" + repaired[0].ID + "/" + repaired[1].ID
-	p = open(t, compare, 1280, 800)
+	p = fresh(compare, 1280, 800)
 	p.see("less than the first")
 	shot(p, "compare")
 	p.press("d")
 	p.until("night", `document.documentElement.dataset.theme === 'night'`)
 	shot(p, "night-compare")
 	slate := func(width, height int64, name string) {
-		p := open(t, s.url+"/jobs/"+held+"/hold", width, height)
+		p := fresh(s.url+"/jobs/"+held+"/hold", width, height)
 		p.until("the fork", fork)
 		p.click("header button", "Slate")
 		p.click("aside button", "Boiling point")
@@ -79,33 +90,38 @@ func TestScreenshots(t *testing.T) {
 	}
 	slate(1280, 800, "slate")
 	slate(390, 844, "phone-slate")
-	p = open(t, s.url+"/jobs/"+leaking+"/call", 390, 844)
+	p = fresh(s.url+"/jobs/"+leaking+"/call", 390, 844)
 	p.see("Leaking")
 	shot(p, "phone-call")
-	p = open(t, s.url+"/book", 1280, 800)
+	p = fresh(s.url+"/book", 1280, 800)
 	p.see("Bin carrier 2")
 	shot(p, "book")
-	p = open(t, s.url+"/jobs/"+held+"/make-safe", 1280, 800)
+	p = fresh(s.url+"/jobs/"+held+"/make-safe", 1280, 800)
 	p.see("cold")
 	shot(p, "sheet")
-	p = open(t, s.url+"/jobs/"+held+"/hold", 390, 844)
+	p = fresh(s.url+"/jobs/"+held+"/hold", 390, 844)
 	p.until("the fork", fork)
 	shot(p, "phone-hold")
-	p = open(t, s.url+"/jobs/"+held+"/hold", 1280, 800)
+	p = fresh(s.url+"/jobs/"+held+"/hold", 1280, 800)
 	p.until("the fork", fork)
 	p.press("d")
 	p.until("night", `document.documentElement.dataset.theme === 'night'`)
 	shot(p, "night-hold")
-	p = open(t, s.url+"/kit", 1280, 800)
+	p = fresh(s.url+"/kit", 1280, 800)
 	p.see("Expanding rubber")
 	p.click("button[aria-pressed]", "Hand tester")
 	p.see("Beside Logger")
 	shot(p, "kit")
+	p = fresh(s.url+"/kit", 390, 844)
+	p.see("Expanding rubber")
+	p.click("button[aria-pressed]", "its readings are posted")
+	p.see("curl")
+	shot(p, "phone-kit")
 	tell[shop.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
 	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
 		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})
 	}
-	p = open(t, s.url+"/devices", 1280, 800)
+	p = fresh(s.url+"/devices", 1280, 800)
 	p.see("Tablet in the packing shed")
 	shot(p, "devices")
 	p = faulty(t, s)
@@ -113,7 +129,7 @@ func TestScreenshots(t *testing.T) {
 
 	// A needle read by its crossings, on a clock that runs faster.
 	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
-	p = open(t, s.url, 1280, 800)
+	p = fresh(s.url, 1280, 800)
 	p.begin("Mist-blower tractor", "loses coolant", "1.1")
 	p.rigUp()
 	p.press("s")

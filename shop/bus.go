@@ -23,12 +23,15 @@ type bus struct {
 	boot  string
 	n     int
 	kept  []Message
+	bytes int // of what is kept
 	pages map[chan Message]bool
 }
 
+// A page that was away longer than this is told to start over, which is cheaper than
+// all that it missed.
 const (
-	busKeeps = 4096
-	pageRoom = 1024
+	busKeeps = 4 << 20 // bytes
+	pageRoom = 1024    // messages
 )
 
 func newBus() *bus {
@@ -44,8 +47,13 @@ func (b *bus) send(kind string, body any) {
 	defer b.mu.Unlock()
 	b.n++
 	m := Message{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: kind, Body: raw}
-	if b.kept = append(b.kept, m); len(b.kept) > 2*busKeeps {
-		b.kept = append([]Message(nil), b.kept[busKeeps:]...)
+	b.kept, b.bytes = append(b.kept, m), b.bytes+len(raw)
+	if b.bytes > 2*busKeeps {
+		from := 0
+		for ; b.bytes > busKeeps && from < len(b.kept)-1; from++ {
+			b.bytes -= len(b.kept[from].Body)
+		}
+		b.kept = append([]Message(nil), b.kept[from:]...)
 	}
 	for page := range b.pages {
 		select {

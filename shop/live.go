@@ -23,19 +23,21 @@ type live struct {
 	circuit circuit.Circuit
 	schools []judge.School
 
-	judge    *judge.Live
-	readings []logbook.Reading // in order of time, struck ones too
-	far      []logbook.Reading // of the gauge at the other end
-	warmth   []trace.Sample    // °C, on the hold's own time; where it was read
-	events   []logbook.Event
-	gaps     []logbook.Gap
-	calls    []logbook.Call
-	report   *judge.Report
-	trail    []ForkAt
-	sent     int     // readings already sent to the pages
-	sentFar  int     // and those of the far gauge
-	highest  float64 // of the readings that stand, Pa
-	shutAir  *Air    // what the strokes told, once the supply is shut
+	judge     *judge.Live
+	readings  []logbook.Reading // in order of time, struck ones too
+	far       []logbook.Reading // of the gauge at the other end
+	warmth    []trace.Sample    // °C, on the hold's own time; where it was read
+	events    []logbook.Event
+	gaps      []logbook.Gap
+	calls     []logbook.Call
+	report    *judge.Report
+	trail     []ForkAt
+	sent      int       // readings already sent to the pages
+	sentFar   int       // and those of the far gauge
+	sentFull  time.Time // when all that is made of it was sent
+	sentCalls int       // and how many calls then
+	highest   float64   // of the readings that stand, Pa
+	shutAir   *Air      // what the strokes told, once the supply is shut
 
 	lines []*line // gauges that speak by themselves
 	unit  quantity.Unit
@@ -197,13 +199,13 @@ func (l *live) doubted() bool {
 	return ln != nil && ln.doubt
 }
 
-// withheld tells whether a reading of the near gauge is not believed yet.
-func (l *live) withheld(seq int) bool {
-	ln := l.line(nearGauge)
+// withheld tells whether a reading is not believed yet.
+func (l *live) withheld(r logbook.Reading) bool {
+	ln := l.line(r.Gauge)
 	if ln == nil {
 		return false
 	}
-	_, held := ln.withheld[seq]
+	_, held := ln.withheld[r.Seq]
 	return held
 }
 
@@ -245,7 +247,7 @@ func (l *live) trace() *trace.Trace {
 		}
 	}
 	for _, r := range l.readings {
-		if r.Struck == "" && !l.withheld(r.Seq) {
+		if r.Struck == "" && !l.withheld(r) {
 			tr.Readings = append(tr.Readings, l.traced(r))
 		}
 	}
@@ -394,6 +396,7 @@ func (s *Shop) absorb(ctx context.Context, all []taking) {
 		strikes []strike
 		gaps    []logbook.Gap
 		anew    bool
+		late    bool // something is believed only now
 	}
 	var out []*outcome
 	of := map[*live]*outcome{}
@@ -403,7 +406,9 @@ func (s *Shop) absorb(ctx context.Context, all []taking) {
 			o = &outcome{l: t.l}
 			of[t.l], out = o, append(out, o)
 		}
+		before := len(t.ln.withheld)
 		strikes, gaps, anew := t.l.believe(t.ln, t.rs, t.counts)
+		o.late = o.late || before > 0
 		o.strikes, o.gaps, o.anew = append(o.strikes, strikes...), append(o.gaps, gaps...), o.anew || anew
 	}
 	for _, o := range out {
@@ -432,7 +437,7 @@ func (s *Shop) absorb(ctx context.Context, all []taking) {
 			o.l.look()
 		}
 		_ = s.callIfMade(ctx, o.l) // a call that could not be kept is made at the next reading
-		if o.anew || len(o.gaps)+len(o.strikes) > 0 {
+		if o.anew || o.late || len(o.gaps)+len(o.strikes) > 0 {
 			s.showWhole(o.l)
 		} else {
 			s.show(o.l)

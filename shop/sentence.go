@@ -134,10 +134,10 @@ func (l *live) ceiling() float64 {
 
 func (l *live) last() (pa float64, ok bool) { return standingLast(l, l.readings) }
 
-// standingLast is the latest of some readings that is not struck out.
+// standingLast is the latest of one gauge's readings that is believed.
 func standingLast(l *live, rs []logbook.Reading) (pa float64, ok bool) {
 	for i := len(rs) - 1; i >= 0; i-- {
-		if rs[i].Struck == "" {
+		if rs[i].Struck == "" && !l.withheld(rs[i]) {
 			return l.traced(rs[i]).GaugePa, true
 		}
 	}

@@ -16,8 +16,17 @@ func (s *Shop) show(l *live) { s.send(l, false) }
 // showWhole sends all of it, after something earlier has changed.
 func (s *Shop) showWhole(l *live) { s.send(l, true) }
 
+// inFull is how often (s of the wall) what is made of a hold is sent with its
+// readings: a person does not read faster, and it is most of the message.
+const inFull = 0.5
+
 func (s *Shop) send(l *live, whole bool) {
-	s.bus.send("hold", s.viewOf(l, whole))
+	now, speed := s.Now()
+	brief := !whole && len(l.calls) == l.sentCalls && now.Sub(l.sentFull).Seconds() < inFull*speed
+	if !brief {
+		l.sentFull, l.sentCalls = now, len(l.calls)
+	}
+	s.bus.send("hold", s.view(l, whole, brief))
 	l.sent, l.sentFar = len(l.readings), len(l.far)
 }
 
@@ -25,14 +34,17 @@ func (s *Shop) send(l *live, whole bool) {
 const screenPoints = 600
 
 // viewOf makes the page's view; whole gives every point, thinned, else the new ones.
-func (s *Shop) viewOf(l *live, whole bool) HoldView {
+func (s *Shop) viewOf(l *live, whole bool) HoldView { return s.view(l, whole, false) }
+
+// view leaves out of a brief one what the page has already.
+func (s *Shop) view(l *live, whole, brief bool) HoldView {
 	h := l.hold
 	digit := l.rig.Gauge.ForJudge().StepPa()
 	div := l.rig.Gauge.DivisionPa()
 	said := l.said()
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
 		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
-		Report: said, Ring: RingOf(said), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), NowS: l.axis(s.clock.Now()),
+		Report: said, Ring: RingOf(said), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), Brief: brief, NowS: l.axis(s.clock.Now()),
 		Faults: []FaultView{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
 	if v.Marks == nil {
 		v.Marks = []NextMark{}
@@ -82,10 +94,14 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 	for _, g := range l.gaps {
 		v.Gaps = append(v.Gaps, GapView{l.axis(g.From), l.axis(g.To), g.Why})
 	}
-	for _, c := range l.calls {
-		v.Calls = append(v.Calls, l.callView(c))
+	if brief {
+		v.Report = nil
+	} else {
+		for _, c := range l.calls {
+			v.Calls = append(v.Calls, l.callView(c))
+		}
+		v.Fork = l.fork()
 	}
-	v.Fork = l.fork()
 	if v.Fork == nil {
 		v.Fork = []ForkAt{}
 	}
@@ -96,7 +112,9 @@ func (s *Shop) viewOf(l *live, whole bool) HoldView {
 			v.Trail = l.trail
 		}
 	}
-	v.Sentence = l.sentence(said, v.Fork)
+	if !brief || l.over() || h.State == "pumping" {
+		v.Sentence = l.sentence(said, v.Fork)
+	}
 	if l.report != nil && l.report.MoreS != nil && h.State == "holding" && len(l.calls) == 0 {
 		if pts := len(l.readings); pts > 0 {
 			t := l.axis(l.readings[pts-1].At) + *l.report.MoreS
@@ -202,7 +220,11 @@ func (l *live) points(rs []logbook.Reading) []Point {
 		if thinned && !keep[t.AtS] && r.By == "gauge" && r.Struck == "" {
 			continue
 		}
-		out = append(out, Point{AtS: t.AtS, Pa: t.GaugePa, Seq: r.Seq, How: string(t.How), Struck: r.Struck})
+		p := Point{AtS: t.AtS, Pa: t.GaugePa, Seq: r.Seq, How: string(t.How), Struck: r.Struck}
+		if p.Struck == "" && l.withheld(r) {
+			p.Struck = "not believed yet"
+		}
+		out = append(out, p)
 	}
 	return out
 }

@@ -140,6 +140,7 @@ type HoldView struct {
 	Fork       []ForkAt           `json:"fork"`
 	Trail      []ForkAt           `json:"trail"`
 	Whole      bool               `json:"whole"` // all points and the whole trail, not only the new
+	Brief      bool               `json:"brief"` // without report, fork and calls: they are as they were
 	Points     []Point            `json:"points"`
 	Events     []EventView        `json:"events"`
 	Gaps       []GapView          `json:"gaps"`

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"runtime/debug"
 	"syscall"
 	"time"
 
@@ -78,10 +79,14 @@ func clear(folder string) error {
 	return os.RemoveAll(folder)
 }
 
+// memory is what the server keeps itself to, bytes: a shop's computer is an old one.
+const memory = 128 << 20
+
 func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) error {
 	if speed < 1 || speed > 60 {
 		return badInput("--speed %v: the clock runs 1 to 60 times as fast as the wall", speed)
 	}
+	debug.SetMemoryLimit(memory)
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	l, err := net.Listen("tcp", addr)

@@ -7,11 +7,11 @@ import (
 	_ "embed"
 	"fmt"
 	"log"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
 	"text/template"
-	"time"
 
 	"github.com/alecthomas/kong"
 
@@ -22,10 +22,15 @@ import (
 //go:embed page.md.tmpl
 var page string
 
+//go:embed circuit.md.tmpl
+var circuitPage string
+
 type cli struct {
 	Each int    `default:"1050" help:"Holds in each band of true rate over the allowance."`
 	Seed uint64 `default:"1" help:"The first hold's seed; the others follow."`
-	Out  string `default:"docs" help:"Folder for judge.md and its charts."`
+	Out  string `default:"docs" help:"Folder for the pages and their charts."`
+
+	Circuit bool `help:"Play them on the circuit simulator and write judge-circuit.md instead."`
 }
 
 func main() {
@@ -37,9 +42,10 @@ func main() {
 }
 
 func (c cli) run() error {
-	start := time.Now()
+	if c.Circuit {
+		return c.onCircuit()
+	}
 	all := study.Run(c.Seed, c.Each, nil)
-	circuit := study.Run(c.Seed, c.Each/3, onCircuit)
 	name := func(key func(r *study.Result) string) []study.Group { return study.By(all, key) }
 	told, right := 0, 0
 	confused := study.Confused(all)
@@ -47,25 +53,37 @@ func (c cli) run() error {
 		told += row.N
 		right += row.Right
 	}
-	data := map[string]any{
-		"Version": judge.Version, "N": len(all), "Each": c.Each, "Seed": c.Seed, "Minutes": time.Since(start).Minutes(),
-		"Rule":    judge.TheRule,
-		"Bands":   study.ByBand(all),
-		"Circuit": pairs(study.ByBand(all), study.ByBand(circuit)), "CircuitN": len(circuit),
-		"CircuitClasses": study.By(circuit, func(r *study.Result) string { return string(r.Class) }),
-		"Classes":        name(func(r *study.Result) string { return string(r.Class) }),
-		"Gauges":         name(gauge),
-		"Creeps":         name(creeps),
-		"Families":       name(family),
-		"Laws":           name(func(r *study.Result) string { return string(r.Law) }),
+	if err := c.write("judge.md", page, all, map[string]any{
+		"Families": name(family),
+		"Laws":     name(func(r *study.Result) string { return string(r.Law) }),
 		"Warmth": name(func(r *study.Result) string {
 			return map[bool]string{true: "drifting, and read", false: "steady"}[r.Warm]
 		}),
 		"Slow":     study.SlowCreeps(all),
 		"Confused": confused, "Shapes": shapes, "Told": told, "Right": right,
 		"Schools": study.Beside(all), "Better": better(study.Beside(all)),
+	}); err != nil {
+		return err
 	}
-	t, err := template.New("page").Funcs(template.FuncMap{
+	return charts(all, c.Out)
+}
+
+// onCircuit plays the same draws on the circuit simulator.
+func (c cli) onCircuit() error {
+	return c.write("judge-circuit.md", circuitPage, study.Run(c.Seed, c.Each, onCircuit), map[string]any{})
+}
+
+// write fills a page with what every one of them shows and with its own.
+func (c cli) write(file, text string, all []study.Result, own map[string]any) error {
+	data := map[string]any{
+		"Version": judge.Version, "Rule": judge.TheRule, "N": len(all), "Each": c.Each, "Seed": c.Seed,
+		"Bands":   study.ByBand(all),
+		"Classes": study.By(all, func(r *study.Result) string { return string(r.Class) }),
+		"Gauges":  study.By(all, gauge),
+		"Creeps":  study.By(all, creeps),
+	}
+	maps.Copy(data, own)
+	t, err := template.New(file).Funcs(template.FuncMap{
 		"pct":   func(k, n int) string { return fmt.Sprintf("%.1f %%", 100*float64(k)/float64(max(1, n))) },
 		"share": func(x float64) string { return fmt.Sprintf("%.1f %%", 100*x) },
 		"clock": func(s float64) string {
@@ -75,31 +93,18 @@ func (c cli) run() error {
 			return fmt.Sprintf("%d:%02d", int(s)/60, int(s)%60)
 		},
 		"x": func(v float64) string { return fmt.Sprintf("%.2f", v) },
-	}).Parse(page)
+	}).Parse(text)
 	if err != nil {
 		return err
 	}
-	var text strings.Builder
-	if err := t.Execute(&text, data); err != nil {
+	var out strings.Builder
+	if err := t.Execute(&out, data); err != nil {
 		return err
 	}
 	if err := os.MkdirAll(c.Out, 0o755); err != nil {
 		return err
 	}
-	if err := charts(all, c.Out); err != nil {
-		return err
-	}
-	return os.WriteFile(filepath.Join(c.Out, "judge.md"), []byte(text.String()), 0o644)
-}
-
-// pair is a band played by the study's own curves and on the circuit simulator.
-type pair struct{ Own, Circuit study.Band }
-
-func pairs(own, circuit []study.Band) (out []pair) {
-	for i := range own {
-		out = append(out, pair{own[i], circuit[i]})
-	}
-	return out
+	return os.WriteFile(filepath.Join(c.Out, file), []byte(out.String()), 0o644)
 }
 
 var shapes = append(study.Shapes[:], judge.ShapeTemperature, judge.ShapeRising, judge.ShapeStep)

@@ -9,10 +9,10 @@ import (
 // is made when the probability on one side of the limit, prior and shapes and
 // all, passes a bound that leaves room for looking at every reading.
 const (
-	sureLeaking  = .93
+	sureLeaking  = .925
 	sureTight    = 0.97
 	leastReading = 4
-	settlesWorse = 2.5 // log-likelihood by which mere settling must fit worse before it is called leaking
+	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60  // until then a leaking call wants more: everything still settles
 	restsSure    = 0.8 // that the whole fall is within the allowance, for tight

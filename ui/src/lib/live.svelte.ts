@@ -35,8 +35,13 @@ function inOrder(which: (h: Hold) => boolean): Hold[] {
 }
 
 // take merges a hold as it came: whole ones replace, others bring new points.
-export function take(h: Hold): void {
+export function take(came: Hold): void {
+  let h = came;
   const was = holds.get(h.id);
+  if (h.brief && was) {
+    const { report, fork, calls } = was;
+    h = { ...h, report, fork, calls, sentence: h.sentence || was.sentence };
+  }
   if (was && h.calls.length > was.calls.length && h.state === 'holding') callSound(h);
   if (h.over_limit && !was?.over_limit) alarmSound(h);
   if (h.whole) {
@@ -49,7 +54,7 @@ export function take(h: Hold): void {
     void fetchHold(h.id);
     return;
   }
-  const points = was.points.concat(h.points.filter((p) => p.seq > was.last_seq));
+  const points = thinned(was.points.concat(h.points.filter((p) => p.seq > was.last_seq)));
   const far = h.far && {
     ...h.far,
     points: (was.far?.points ?? []).concat(after(h.far.points, was.far?.points)),
@@ -58,10 +63,33 @@ export function take(h: Hold): void {
   holds.set(h.id, { ...h, far, points, trail, whole: true });
 }
 
+// thinned leaves out every second point of a long stream, but for its latest, those
+// that are struck out and those that a person took.
+function thinned(points: Point[]): Point[] {
+  if (points.length < mostPoints) return points;
+  const from = points.length - 100;
+  return points.filter((p, i) => i >= from || i % 2 === 0 || p.struck || p.how === 'mark');
+}
+const mostPoints = 1200;
+
 // after are the points that come after those that are there.
 function after(fresh: Point[], there: Point[] = []): Point[] {
   const last = there.at(-1)?.seq ?? 0;
   return fresh.filter((p) => p.seq > last);
+}
+
+// What comes in one go from many gauges is shown in one go: the page is drawn anew
+// once for all of them.
+const together = 25; // ms
+let arriving: Hold[] = [];
+
+function arrived(h: Hold): void {
+  if (arriving.push(h) > 1) return;
+  setTimeout(() => {
+    const all = arriving;
+    arriving = [];
+    all.forEach(take);
+  }, together);
 }
 
 async function fetchHold(id: string): Promise<void> {
@@ -103,7 +131,7 @@ export function listen(): () => void {
         again = setTimeout(open, 1000);
       }
     };
-    es.addEventListener('hold', (e) => take(JSON.parse(e.data) as Hold));
+    es.addEventListener('hold', (e) => arrived(JSON.parse(e.data) as Hold));
     es.addEventListener('job', (e) => refresh((JSON.parse(e.data) as { id: string }).id));
     es.addEventListener('bench', () => refresh());
     es.addEventListener('reset', () => {

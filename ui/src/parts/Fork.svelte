@@ -34,8 +34,11 @@
     (p) => y(p.v),
   );
   const broken = $derived.by(() => {
-    // The line breaks at a gap: nothing is known there.
-    const standing = d.dots.filter((p) => !p.struck);
+    // The line breaks at a gap: nothing is known there. A small one is drawn from
+    // fewer points.
+    const all = d.dots.filter((p) => !p.struck);
+    const every = small ? Math.ceil(all.length / 150) : 1;
+    const standing = every > 1 ? all.filter((_, i) => i % every === 0 || i === all.length - 1) : all;
     const parts: Dot[][] = [[]];
     for (const p of standing) {
       const was = parts.at(-1)!.at(-1);

@@ -6,18 +6,27 @@
   import Since from './Since.svelte';
 
   let { hold }: { hold: Hold } = $props();
+  // What stands there is what was last believed.
+  const old = $derived(hold.faults.some((f) => f.gauge === 1 && f.kind !== 'jumped'));
 </script>
 
 <div class="flex flex-wrap items-center gap-x-4 gap-y-1">
   <div class="grow">
     <p class="whitespace-nowrap">
       <span
-        class="text-6xl leading-none font-bold figures sm:text-7xl {hold.over_limit ? 'text-vermilion' : ''}"
-        >{hold.value?.text ?? '–'}</span
+        class="text-6xl leading-none font-bold figures sm:text-7xl {hold.over_limit
+          ? 'text-vermilion'
+          : old
+            ? 'text-mute'
+            : ''}">{hold.value?.text ?? '–'}</span
       >
       <span class="text-2xl font-bold">{hold.unit}</span>
     </p>
-    <p class="text-xl text-mute figures">{hold.value?.other ?? 'no reading yet'}</p>
+    <p class="text-xl text-mute figures">
+      {hold.value?.other ?? 'no reading yet'}{#if old && hold.value}<span class="ml-2 text-base"
+          >last believed</span
+        >{/if}
+    </p>
   </div>
   <div class="order-last basis-full sm:order-none sm:basis-auto sm:text-right">
     <p class="text-lg leading-tight font-bold {ringInk[hold.ring]}">

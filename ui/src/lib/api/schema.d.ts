@@ -1055,6 +1055,7 @@ export interface components {
         HoldView: {
             air: components["schemas"]["Air"] | null;
             allowance: components["schemas"]["Allowance"];
+            brief: boolean;
             /** Format: double */
             call_expected_s: number | null;
             calls: components["schemas"]["CallView"][];
