@@ -135,7 +135,7 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	bench.begin("Fruit train", "routine", "16")
 	bench.choose("Read on", "Gauge at the locomotive")
 	bench.see("Gauge at the locomotive")
-	bench.choose("At the other end", "Gauge at the last wagon")
+	bench.choose("Far gauge", "Gauge at the last wagon")
 	bench.until("the far gauge", `[...document.querySelectorAll('[aria-haspopup=listbox]')].some((e) => e.getAttribute('aria-label').includes('last wagon'))`)
 	bench.rigUp()
 	bench.press("s")

@@ -21,6 +21,11 @@
   type Kind = (typeof kinds)[number]['id'];
   let chosen = $state('');
   let adding = $state<Kind | ''>('');
+  let side = $state<HTMLElement>();
+  // On a phone what was chosen stands above the list.
+  $effect(() => {
+    if (chosen || adding) side?.scrollIntoView({ block: 'nearest' });
+  });
   const items = $derived(kit.data?.items ?? []);
   const item = $derived(items.find((i) => i.id === chosen));
   const out = $derived(items.filter((i) => i.loan));
@@ -58,7 +63,9 @@
       <span class="whitespace-pre-wrap">{says}</span>
     </p>
   {/each}
-  <div class="mt-3 grid gap-x-8 gap-y-6 @4xl:grid-cols-[3fr_2fr]">
+  <div
+    class="mt-3 grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-6 @4xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]"
+  >
     <div class="flex flex-col gap-5">
       {#each kinds as k (k.id)}
         {@const list = items.filter((i) => i.kind === k.id)}
@@ -101,7 +108,7 @@
         </section>
       {/each}
     </div>
-    <div class="order-first @4xl:order-none">
+    <div class="order-first @4xl:order-none" bind:this={side}>
       <div class="sticky top-4">
         {#if adding === 'gauge' && kit.data}
           <GaugeForm

@@ -216,12 +216,12 @@
         choose={(v) => void set({ pump: v })}
       />
       <Choice
-        label="At the other end"
+        label="Far gauge"
         options={[
           {
             id: 'none',
             title: 'no second gauge',
-            why: 'One gauge tells the loss; a second tells a restriction.',
+            why: 'One gauge tells the loss; a second, at the other end, tells a restriction.',
           },
           ...gauges.filter((g) => !g.id.startsWith(plan.gauge.id + '/') && g.id.endsWith('/0')),
         ]}
