@@ -28,7 +28,7 @@ func TestKitIsLentCheckedAndRetired(t *testing.T) {
 		t.Errorf("it says %q", got)
 	}
 	lend := NewNote{Write: b.write(), Kind: "lent", Text: "Tomas", Due: "2026-03-05"}
-	list = must[KitList](b)(b.Note(b.ctx, a.ID, lend))
+	must[KitList](b)(b.Note(b.ctx, a.ID, lend))
 	list = must[KitList](b)(b.Note(b.ctx, a.ID, lend)) // sent twice, noted once
 	if a = b.item(list, "Blue bayonet"); a.Loan == nil || a.Loan.To != "Tomas" || a.Loan.Overdue || len(a.Notes) != 1 {
 		t.Errorf("lent: %+v", a)
