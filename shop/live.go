@@ -348,7 +348,6 @@ type taking struct {
 	ln     *line
 	rs     []logbook.Reading
 	counts []uint64
-	sent   int // of what the gauge said
 }
 
 // ReadGauges takes down what the gauges have said since the last time: all in one
@@ -362,7 +361,7 @@ func (s *Shop) ReadGauges(ctx context.Context) {
 	for _, l := range s.live {
 		for _, ln := range l.lines {
 			if rs, counts := s.due(l, ln); len(rs) > 0 {
-				all = append(all, taking{l, ln, rs, counts, len(rs)})
+				all = append(all, taking{l, ln, rs, counts})
 			} else if ln.hush(now, speed) {
 				hushed[l] = true
 			}
@@ -437,7 +436,7 @@ func (s *Shop) absorb(ctx context.Context, all []taking) {
 			o.l.look()
 		}
 		_ = s.callIfMade(ctx, o.l) // a call that could not be kept is made at the next reading
-		if o.anew || o.late || len(o.gaps)+len(o.strikes) > 0 {
+		if o.anew || o.late || len(o.gaps) > 0 {
 			s.showWhole(o.l)
 		} else {
 			s.show(o.l)

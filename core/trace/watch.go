@@ -33,8 +33,8 @@ type Watch struct {
 	pending []int     // sequences held back until the next tells
 	away    []float64 // and what they said
 	awayAt  float64
-	run     []int // sequences of one and the same figure
-	runFrom float64
+	run     []int   // sequences of one and the same figure
+	freshAt float64 // of the latest measurement that was new, s
 	again   float64 // chance at most that the figure of the run is given again
 	count   uint64
 	counted bool
@@ -76,7 +76,7 @@ func (w *Watch) Look(seq int, r Reading, still bool, count uint64) Finding {
 	if w.Counts && w.counted && count == w.count && len(w.last) > 0 {
 		return w.sameCount(seq, r)
 	}
-	w.count, w.counted = count, true
+	w.count, w.counted, w.freshAt = count, true, r.AtS
 	if (still || w.fault == OtherUnit) && w.far(v) {
 		return w.strayed(seq, r)
 	}
@@ -98,7 +98,7 @@ func (w *Watch) Look(seq int, r Reading, still bool, count uint64) Finding {
 		w.pending, w.away = nil, nil
 	}
 	w.fault = ""
-	w.repeats(seq, r, still, &f)
+	w.repeats(seq, r, &f)
 	if w.last = append(w.last, v); len(w.last) > watchKeeps {
 		w.last = slices.Delete(w.last, 0, len(w.last)-watchKeeps)
 	}
@@ -115,12 +115,8 @@ func (w *Watch) Done() {
 
 // sameCount is a reading that the gauge has already given once.
 func (w *Watch) sameCount(seq int, r Reading) Finding {
-	if len(w.run) == 0 {
-		w.runFrom = r.AtS
-	}
-	w.run = append(w.run, seq)
 	f := Finding{Strike: []int{seq}, Why: "the gauge repeated itself", Fault: w.fault}
-	if r.AtS-w.runFrom >= sameCountS {
+	if r.AtS-w.freshAt >= sameCountS {
 		w.fault, f.Fault, f.Doubt = Stuck, Stuck, true
 		f.Says = w.says(r.GaugePa)
 	}
@@ -233,7 +229,7 @@ func (w *Watch) otherUnit() (string, bool) {
 
 // repeats looks at runs of one figure. A gauge quieter than its last digit may
 // show one for minutes; one with noise cannot.
-func (w *Watch) repeats(seq int, r Reading, still bool, f *Finding) {
+func (w *Watch) repeats(seq int, r Reading, f *Finding) {
 	n := len(w.last)
 	if n == 0 || w.last[n-1] != r.GaugePa {
 		w.run = append(w.run[:0], seq)

@@ -123,6 +123,21 @@ func TestFaultsAreNamedAndLeftOut(t *testing.T) {
 	}
 }
 
+// A gauge that is asked oftener than it measures gives each of its measurements
+// more than once: that is no fault, and each counts once.
+func TestAGaugeAskedTooOftenIsBelievedOnce(t *testing.T) {
+	w := plainWatch()
+	w.Counts = true
+	n := 0
+	left, named, doubted := watched(w, func(_, pa float64) (float64, bool) {
+		n++
+		return pa, n%3 == 1
+	})
+	if len(left) != 300 || len(named) != 0 || doubted != 0 {
+		t.Errorf("%d of 300 measurements believed, faults %v, %v doubted", len(left), named, doubted)
+	}
+}
+
 // A press of the pump in the midst of it is no fault, and what was held back by a
 // step that stays is believed after all.
 func TestAStepThatStaysIsThePressure(t *testing.T) {
