@@ -82,11 +82,11 @@ func (l *live) airSeen() *Air {
 // settle fixes what is judged once the supply is shut: the air is known now, and
 // with it the allowance.
 func (l *live) settle() {
-	l.rig.GasM3, l.rig.GasSE = 0, 0
+	l.rig.GasM3, l.rig.GasSE, l.rig.ByStrokes = 0, 0, false
 	if a := l.air(); a != nil {
-		l.rig.GasM3, l.rig.GasSE = a.Litres*1e-3, (a.High-a.Low)/3.92*1e-3
+		l.rig.GasM3, l.rig.GasSE, l.rig.ByStrokes = a.Litres*1e-3, (a.High-a.Low)/3.92*1e-3, true
 	} else if g := l.rig.Given; g != nil {
-		l.rig.GasM3, l.rig.GasSE = g.M3, g.SE
+		l.rig.GasM3, l.rig.GasSE, l.rig.ByStrokes = g.M3, g.SE, g.ByStrokes
 	}
 	l.rig.Allowance = l.allowance()
 }

@@ -179,9 +179,12 @@ func TestADroppedTraceKeepsWhatItsJudgeLineSays(t *testing.T) {
 	line := func(s string) string {
 		return "# judge: " + s + "\ntime [s],pressure [kPa]\n0,110\n20,109.5\n40,109.1\n60,108.6\n80,108.2\n"
 	}
-	d := must[DroppedView](b)(dropped(b, j.ID, "all.csv", line("--limit '1kPa in 1min' --gas '0.6L ± 0.02L' --liquid 5L --class 1.6 --digital 0.1kPa --rig '0.3kPa/min ± 0.05kPa/min' --stroke 25cm3 --at=110kPa --ambient 96kPa --live")))
+	d := must[DroppedView](b)(dropped(b, j.ID, "all.csv", line("--limit '1kPa in 1min' --gas '0.6L ± 0.02L' --by-strokes --liquid 5L --class 1.6 --digital 0.1kPa --rig '0.3kPa/min ± 0.05kPa/min' --stroke 25cm3 --at=110kPa --ambient 96kPa --live")))
 	l := must[*live](b)(b.find(b.ctx, d.HoldID))
 	q := l.question()
+	if !q.GasByStrokes || !strings.Contains(l.settings(), " --by-strokes") {
+		t.Error("that strokes told the gas is forgotten")
+	}
 	for what, pair := range map[string][2]float64{
 		"limit": {q.LimitPaPerS, 1000. / 60}, "gas": {q.GasM3, 0.6e-3}, "its doubt": {q.GasSE, 0.02e-3}, "liquid": {q.LiquidM3, 5e-3}, "class": {q.Gauge.ClassPercent, 1.6},
 		"digit": {q.Gauge.DigitalPa, 100}, "rig": {q.RigPaPerS, 5}, "the rig's doubt": {q.RigSE, 50. / 60}, "stroke": {q.StrokeM3, 25e-6}, "at": {*q.AtPa, 110e3}, "ambient": {q.AmbientPa, 96e3},

@@ -44,6 +44,9 @@ func (l *live) settings() string {
 	out := fmt.Sprintf("--limit '%skPa in 1min' --ambient %skPa --at=%skPa", num(q.LimitPaPerS*60/1e3), num(q.AmbientPa/1e3), num(*q.AtPa/1e3))
 	if q.GasM3 > 0 {
 		out += fmt.Sprintf(" --gas '%sL ± %sL'", num(q.GasM3*1e3), num(q.GasSE*1e3))
+		if q.GasByStrokes {
+			out += " --by-strokes"
+		}
 	}
 	if q.LiquidM3 > 0 && q.GasM3 > 0 && len(l.warmth) > 0 {
 		out += fmt.Sprintf(" --liquid %sL", num(q.LiquidM3*1e3))

@@ -13,15 +13,17 @@ import (
 // TakeAir is trapped air that was not told by the strokes.
 type TakeAir struct {
 	Write
-	M3   float64 `json:"m3" exclusiveMinimum:"0" maximum:"10"`
-	SE   float64 `json:"se_m3" minimum:"0"`
-	Says string  `json:"says" maxLength:"200" doc:"how it was found"`
+	M3        float64 `json:"m3" exclusiveMinimum:"0" maximum:"10"`
+	SE        float64 `json:"se_m3" minimum:"0"`
+	ByStrokes bool    `json:"by_strokes,omitempty" doc:"pump strokes told it: walls that give way after them are not in it"`
+	Says      string  `json:"says" maxLength:"200" doc:"how it was found"`
 }
 
 // givenAir is what the fact "air" keeps.
 type givenAir struct {
-	M3 float64 `json:"m3"`
-	SE float64 `json:"se_m3"`
+	M3        float64 `json:"m3"`
+	SE        float64 `json:"se_m3"`
+	ByStrokes bool    `json:"by_strokes,omitempty"`
 }
 
 // Air takes down trapped air that was worked out beside the job: it stands in
@@ -30,7 +32,7 @@ func (s *Shop) Air(ctx context.Context, jobID string, in TakeAir) (JobView, erro
 	if math.IsNaN(in.M3) || in.SE > in.M3 {
 		return JobView{}, refuse("se_m3", "the doubt cannot be larger than the air itself")
 	}
-	given := givenAir{in.M3, in.SE}
+	given := givenAir{in.M3, in.SE, in.ByStrokes}
 	v, err := change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
 		return fact(tx, st, "air-"+st.ID, jobID, "air", "pressurise", "slate",
 			fmt.Sprintf("About %s L of air is squeezed. %s", quantity.Significant(in.M3*1e3, 2), strings.TrimSpace(in.Says)), given)

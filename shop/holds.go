@@ -224,8 +224,9 @@ func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView
 	st := s.stamp(in.Write)
 	stand := l.stand()
 	if stand != nil {
-		// The simulated gauge has already lived up to its last reading.
+		// What the simulated gauge has said up to now comes before what is done now.
 		st.At = s.clock.Now()
+		s.takeDown(ctx, st.At)
 	}
 	before := *l
 	switch in.Kind {

@@ -108,7 +108,7 @@ func (s *Shop) listen(ln *line, w *gauges.Wire) {
 }
 
 // due are the readings that a line has for the book, and the gauge's own counts.
-func (s *Shop) due(l *live, ln *line) ([]logbook.Reading, []uint64) {
+func (s *Shop) due(l *live, ln *line, now time.Time) ([]logbook.Reading, []uint64) {
 	var out []logbook.Reading
 	var counts []uint64
 	seq := ln.seq
@@ -117,7 +117,7 @@ func (s *Shop) due(l *live, ln *line) ([]logbook.Reading, []uint64) {
 	}
 	switch {
 	case ln.stand != nil:
-		for at := ln.nextRead; !at.After(s.clock.Now()); at = at.Add(gaugeEvery) {
+		for at := ln.nextRead; !at.After(now); at = at.Add(gaugeEvery) {
 			seq++
 			out, counts = append(out, l.standReading(ln, at, seq)), append(counts, 0)
 		}

@@ -218,7 +218,7 @@ func (l *live) axis(t time.Time) float64 {
 func (l *live) question() judge.Question {
 	at := l.rig.Target.Pa
 	q := judge.Question{AmbientPa: l.rig.AmbientPa, AtPa: &at, LimitPaPerS: l.rig.Allowance.PaPerS, Gauge: l.rig.Gauge.ForJudge(),
-		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE, StrokeM3: l.rig.Pump.StrokeM3}
+		GasM3: l.rig.GasM3, GasSE: l.rig.GasSE, GasByStrokes: l.rig.ByStrokes, StrokeM3: l.rig.Pump.StrokeM3}
 	if l.hold.Purpose != "rig proof" {
 		q.Coolant = l.circuit.Liquid == "coolant"
 		q.LiquidM3 = l.rig.LiquidM3
@@ -355,12 +355,17 @@ type taking struct {
 func (s *Shop) ReadGauges(ctx context.Context) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	s.takeDown(ctx, s.clock.Now())
+}
+
+// takeDown is ReadGauges up to a moment that has come.
+func (s *Shop) takeDown(ctx context.Context, now time.Time) {
 	var all []taking
-	now, speed := s.Now()
+	speed := s.clock.Speed()
 	hushed := map[*live]bool{}
 	for _, l := range s.live {
 		for _, ln := range l.lines {
-			if rs, counts := s.due(l, ln); len(rs) > 0 {
+			if rs, counts := s.due(l, ln, now); len(rs) > 0 {
 				all = append(all, taking{l, ln, rs, counts})
 			} else if ln.hush(now, speed) {
 				hushed[l] = true

@@ -219,7 +219,8 @@ type rig struct {
 	AmbientPa float64            `json:"ambient_pa"`
 	GasM3     float64            `json:"gas_m3"`
 	GasSE     float64            `json:"gas_se_m3"`
-	LiquidM3  float64            `json:"liquid_m3,omitempty"` // beside the gas; where not the circuit's own
+	ByStrokes bool               `json:"gas_by_strokes,omitempty"` // they told the gas
+	LiquidM3  float64            `json:"liquid_m3,omitempty"`      // beside the gas; where not the circuit's own
 	Proven    bool               `json:"rig_proven"`
 	Given     *givenAir          `json:"given_air,omitempty"` // where the strokes do not tell it
 	Loss      *rigLoss           `json:"rig_loss,omitempty"`  // of the rig itself, dead-headed

@@ -21,6 +21,7 @@ type judgeFlags struct {
 	Stroke    *volumeFlag   `help:"A stroke of the pump: a pump-up that stalls then tells a flow." placeholder:"VOLUME"`
 	Liquid    *volumeFlag   `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
 	Gas       *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
+	ByStrokes *bool         `help:"Pump strokes told --gas: walls that give way after them are reckoned in."`
 	Class     *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
 	Division  *pressureFlag `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
 	Digital   *pressureFlag `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
@@ -140,6 +141,7 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 	if c.Gas != nil {
 		q.GasM3, q.GasSE = c.Gas.Mid(), c.Gas.SE
 	}
+	q.GasByStrokes = c.ByStrokes != nil && *c.ByStrokes
 	if c.Stroke != nil {
 		q.StrokeM3 = c.Stroke.Mid()
 	}

@@ -125,7 +125,7 @@ func (r *running) report(q Question) Report {
 	if rep.Shape == ShapeSettling || rep.Shape == ShapeSettlingLeak {
 		rep.SettleS = settle
 	}
-	r.size(&rep, q, rate, v.at)
+	r.size(&rep, q, v.f, rate, v.at)
 	rep.MoreS = r.more(&v, &q, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)

@@ -63,15 +63,18 @@ type Question struct {
 	LimitFlow   float64  // allowed standard flow, m³/s; needs GasM3
 	GasM3       float64  // V_eff; 0 when unknown
 	GasSE       float64  // its standard error, m³
-	Gauge       Gauge
-	RigPaPerS   float64 // the rig's own loss as it shows on this system
-	RigSE       float64
-	StrokeM3    float64 // a stroke of the pump, where known: a pump-up that stalls then tells a flow
-	LiquidM3    float64 // liquid that fills the circuit beside the gas: its expansion counts; needs GasM3
-	Coolant     bool    // what is lost on the road is coolant: mL/h is worth stating
-	HoldFrom    *float64
-	RigProven   *bool // nil: not asked; false: a leaking call says that the rig is unproven
-	NotTested   []string
+	// GasByStrokes: pump strokes told GasM3, so that walls which give way after
+	// them are not in it yet; else it is V_eff at test pressure.
+	GasByStrokes bool
+	Gauge        Gauge
+	RigPaPerS    float64 // the rig's own loss as it shows on this system
+	RigSE        float64
+	StrokeM3     float64 // a stroke of the pump, where known: a pump-up that stalls then tells a flow
+	LiquidM3     float64 // liquid that fills the circuit beside the gas: its expansion counts; needs GasM3
+	Coolant      bool    // what is lost on the road is coolant: mL/h is worth stating
+	HoldFrom     *float64
+	RigProven    *bool // nil: not asked; false: a leaking call says that the rig is unproven
+	NotTested    []string
 }
 
 // Check refuses a question that has no answer.

@@ -13,15 +13,16 @@ const shown = 2 * 1.645
 // size turns the loss into a flow, a hole and a loss of coolant, where the
 // trapped air is known. Gas leaving above the liquid line and liquid leaving from
 // below it fall alike and lose differently: both are told.
-func (r *running) size(rep *Report, q Question, rate Interval, atPa float64) {
+func (r *running) size(rep *Report, q Question, f *fitted, rate Interval, atPa float64) {
 	smallest := shown * (rate.High - rate.Low) / 3.92
 	rep.SmallestKPaPerMin = new(kpaPerMin(smallest))
 	if q.GasM3 <= 0 {
 		return
 	}
-	doubt := 1.96 * q.GasSE / q.GasM3
+	gas, se := f.gaveWay(&q, atPa)
+	doubt := 1.96 * se / gas
 	flow := func(x, side float64) float64 {
-		return physics.StandardFlow(x, q.GasM3, physics.StandardK) * (1 + side*doubt)
+		return physics.StandardFlow(x, gas, physics.StandardK) * (1 + side*doubt)
 	}
 	away := func(x float64) float64 {
 		if x < 0 {

@@ -16,7 +16,7 @@ func airAnswer(m3, low, high, se float64, says string) Answer {
 		l, h := low*1e3, high*1e3
 		f.Low, f.High = &l, &h
 	}
-	return Answer{Sentence: says, Figures: []Figure{f}, Air: &FoundAir{m3, se}}
+	return Answer{Sentence: says, Figures: []Figure{f}, Air: &FoundAir{M3: m3, SE: se}}
 }
 
 // airOf answers for a volume that one formula gives, with the doubt of what was typed.
@@ -74,6 +74,7 @@ var volume = Calculator{
 		se := math.Hypot(air.SE, air.M3*in.share("stroke"))
 		low, high := math.Min(air.LowM3, air.M3-1.96*se), math.Max(air.HighM3, air.M3+1.96*se)
 		a := airAnswer(air.M3, low, high, math.Max(se, (high-low)/3.92), fmt.Sprintf("About %s L of air is being squeezed.", quantity.Significant(air.M3*1e3, 3)))
+		a.Air.ByStrokes = true
 		a.Figures = append(a.Figures, told("climb_kpa", "Climb a stroke", air.SlopePaPerPoint, "kPa", quantity.Pressure))
 		if air.Bent {
 			a.Notes = append(a.Notes, "The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump.")
@@ -105,6 +106,7 @@ var volumeDrawn = Calculator{
 		if err != nil {
 			return a, err
 		}
+		a.Air.ByStrokes = true
 		a.Sentence = fmt.Sprintf("There was %s L of air, and a stroke of the pump is %s cm³.", quantity.Significant(a.Air.M3*1e3, 3), quantity.Significant(stroke*1e6, 3))
 		a.Figures = append(a.Figures, told("stroke_cm3", "A stroke of the pump", stroke, "cm³", quantity.Volume))
 		a.Notes = []string{"This is the air before drawing off."}

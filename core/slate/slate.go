@@ -58,8 +58,9 @@ type Answer struct {
 
 // FoundAir is a volume of trapped air with its standard error, m³.
 type FoundAir struct {
-	M3 float64 `json:"m3"`
-	SE float64 `json:"se_m3"`
+	M3        float64 `json:"m3"`
+	SE        float64 `json:"se_m3"`
+	ByStrokes bool    `json:"by_strokes"` // walls that give way after them are not in it
 }
 
 // Calculator is one of them.

@@ -163,7 +163,12 @@
                 onclick={() =>
                   toJob(
                     '/api/jobs/{id}/air',
-                    { m3: air.m3, se_m3: air.se_m3, says: `${calc.title}: ${asked(calc)}.`.slice(0, 200) },
+                    {
+                      m3: air.m3,
+                      se_m3: air.se_m3,
+                      by_strokes: air.by_strokes,
+                      says: `${calc.title}: ${asked(calc)}.`.slice(0, 200),
+                    },
                     `Taken over as the trapped air of ${open.machine}.`,
                   )}>Use as {open.machine}'s trapped air</button
               >

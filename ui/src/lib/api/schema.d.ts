@@ -997,6 +997,7 @@ export interface components {
             tight_above_kpa: number | null;
         };
         FoundAir: {
+            by_strokes: boolean;
             /** Format: double */
             m3: number;
             /** Format: double */
@@ -1669,6 +1670,8 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
+            /** @description pump strokes told it: walls that give way after them are not in it */
+            by_strokes?: boolean;
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
