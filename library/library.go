@@ -6,10 +6,11 @@ import (
 	"embed"
 	"fmt"
 	"io/fs"
+	"slices"
+	"sort"
 	"strings"
 
 	"github.com/goccy/go-yaml"
-	"github.com/santhosh-tekuri/jsonschema/v6"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
@@ -53,7 +54,16 @@ func Circuits() ([]circuit.Circuit, error) {
 		}
 		out = append(out, c)
 	}
+	InOrder(out)
 	return out, nil
+}
+
+// InOrder sorts circuits as they are told, family by family.
+func InOrder(all []circuit.Circuit) {
+	sort.SliceStable(all, func(i, j int) bool {
+		a, b := slices.Index(circuit.Families, all[i].Family), slices.Index(circuit.Families, all[j].Family)
+		return a < b || a == b && all[i].ID < all[j].ID
+	})
 }
 
 // Circuit finds one that ships.
@@ -70,42 +80,6 @@ func Circuit(id string) (circuit.Circuit, error) {
 		have = append(have, c.ID)
 	}
 	return circuit.Circuit{}, fmt.Errorf("there is no circuit %q; there is %s", id, strings.Join(have, ", "))
-}
-
-// ParseCircuit reads a circuit file and refuses it whole, every fault on its own
-// line, when anything in it is wrong.
-func ParseCircuit(raw []byte) (circuit.Circuit, error) {
-	var c circuit.Circuit
-	var doc any
-	if err := yaml.Unmarshal(raw, &doc); err != nil {
-		return c, fmt.Errorf("%s", yaml.FormatError(err, false, true))
-	}
-	if err := checkSchema(doc); err != nil {
-		return c, err
-	}
-	if err := yaml.UnmarshalWithOptions(raw, &c, yaml.Strict()); err != nil {
-		return c, fmt.Errorf("%s", yaml.FormatError(err, false, true))
-	}
-	if faults := c.Faults(); len(faults) > 0 {
-		return c, fmt.Errorf("%s", strings.Join(faults, "\n"))
-	}
-	return c, nil
-}
-
-func checkSchema(doc any) error {
-	parsed, err := jsonschema.UnmarshalJSON(strings.NewReader(CircuitSchema))
-	if err != nil {
-		return err
-	}
-	compiler := jsonschema.NewCompiler()
-	if err := compiler.AddResource("idlehiss:circuit", parsed); err != nil {
-		return err
-	}
-	schema, err := compiler.Compile("idlehiss:circuit")
-	if err != nil {
-		return err
-	}
-	return schema.Validate(doc)
 }
 
 // HoldSchools reads the schools of hold.

@@ -1,18 +1,30 @@
 package library
 
 import (
+	"math"
+	"slices"
 	"strings"
 	"testing"
 
+	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 )
 
 func TestWhatShipsIsSound(t *testing.T) {
 	all, err := Circuits()
-	if err != nil || len(all) == 0 {
-		t.Fatal(err)
+	if err != nil || len(all) < 16 {
+		t.Fatal(len(all), err)
 	}
+	families := map[string]bool{}
 	for _, c := range all {
+		families[c.Family] = true
+		cautions := 0
+		for _, s := range runsheet.Stages(&c) {
+			cautions += len(s.Cautions)
+		}
+		if cautions == 0 || len(c.Complaints) == 0 || c.Summary == "" {
+			t.Errorf("%s has %d cautions, %d complaints", c.ID, cautions, len(c.Complaints))
+		}
 		if c.Standing == "" || c.Source == "" || len(c.NotTested) == 0 {
 			t.Errorf("%s says too little of its standing", c.ID)
 		}
@@ -20,14 +32,13 @@ func TestWhatShipsIsSound(t *testing.T) {
 		for _, s := range runsheet.Stages(&c) {
 			known[s.ID] = true
 		}
-		if len(known) != 11 {
-			t.Errorf("%s has %d stages", c.ID, len(known))
+		for _, want := range []string{"first-look", "make-safe", "rig", "call", "hunt", "put-right", "write-down"} {
+			if !known[want] {
+				t.Errorf("%s has no stage %s", c.ID, want)
+			}
 		}
 		must := 0
-		for _, s := range c.Stages {
-			if !known[s.Stage] {
-				t.Errorf("%s speaks of a stage %q that is not in the order of work", c.ID, s.Stage)
-			}
+		for _, s := range runsheet.Stages(&c) {
 			for _, i := range s.Ticks {
 				if i.Must {
 					must++
@@ -37,6 +48,9 @@ func TestWhatShipsIsSound(t *testing.T) {
 		if out := runsheet.Outstanding(&c, map[string]bool{}); len(out) != must || must == 0 {
 			t.Errorf("%s: %d of %d musts outstanding", c.ID, len(out), must)
 		}
+	}
+	if len(families) != 12 {
+		t.Errorf("%d families: %v", len(families), families)
 	}
 	hold, err := HoldSchools()
 	if err != nil || len(hold) < 6 || hold[0].HoldS != 120 || hold[0].AllowedPa != 10e3 {
@@ -52,37 +66,139 @@ func TestWhatShipsIsSound(t *testing.T) {
 	}
 }
 
+// Every kind of wrong file is refused with its line and what would be right.
 func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
-	raw, err := files.ReadFile("circuits/cooling-header-tank.yaml")
-	if err != nil {
-		t.Fatal(err)
-	}
-	text := string(raw)
-	for says, edit := range map[string][2]string{
-		"/chambers/0/volume": {"volume: 7 L", "volume: 7"},
-		"/family":            {"family: cooling", "family: plumbing"},
-		"no chamber here":    {"between: [loop, bores]", "between: [loop, sump]"},
-		"[4:1]":              {"id: cooling-header-tank", "id: [cooling"},
-		"additional":         {"liquid: coolant", "liquor: coolant"},
-		"no unit":            {"limit: 250 kPa", "limit: 250 bananas"},
+	for _, c := range []struct{ file, from, to, line, says string }{
+		{"cooling-header-tank", "volume: 7 L", "volume: 7", "line 19", "written with its unit"},
+		{"cooling-header-tank", "limit: 250 kPa", "limit: 250 bananas", "line 33", "bananas"},
+		{"cooling-header-tank", "family: cooling", "family: plumbing", "line 6", "/family"},
+		{"cooling-header-tank", "id: cooling-header-tank", "id: [cooling", "line 4", ""},
+		{"cooling-header-tank", "liquid: coolant", "liquor: coolant", "line 3", "liquor"},
+		{"cooling-header-tank", "between: [loop, bores]", "between: [loop, sump]", "line 42", `"sump", which is no chamber here (loop, bores, or "outside")`},
+		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 34", "every id once"},
+		{"cooling-header-tank", "bayonet", "string and tape", "line 31", "there is thread inside, thread outside"},
+		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 18", "a relief shuts below where it opens"},
+		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 35", "already defined"},
+		{"lift-housing", "port: ram-port", "port: ram-hole", "line 54", "no port here"},
+		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 13", `no step reaches chamber "reservoirs"`},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 40", "beyond the most of this step"},
+		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 24", "not declared"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 71", "needs how many presses"},
 	} {
-		bad := strings.Replace(text, edit[0], edit[1], 1)
-		if bad == text {
-			t.Fatalf("%s: nothing was edited", says)
+		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
+		if err != nil {
+			t.Fatal(err)
 		}
-		_, err := ParseCircuit([]byte(bad))
+		bad := strings.Replace(string(raw), c.from, c.to, 1)
+		if bad == string(raw) {
+			t.Fatalf("%s: nothing was edited: %s", c.file, c.from)
+		}
+		_, err = ParseCircuit([]byte(bad))
 		if err == nil {
-			t.Errorf("%q was taken", edit[1])
+			t.Errorf("%q was taken", c.to)
 			continue
 		}
-		if !strings.Contains(err.Error(), says) {
-			t.Logf("%s: %v", edit[1], err)
-			if says != "no unit" || !strings.Contains(err.Error(), "bananas") {
-				t.Errorf("%q: want %q in %v", edit[1], says, err)
-			}
+		if !strings.Contains(err.Error(), c.line+":") || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s, %q: want %s and %q in %v", c.file, c.to, c.line, c.says, err)
 		}
 	}
 	if _, err := Circuit("nothing"); err == nil || !strings.Contains(err.Error(), "cooling-header-tank") {
 		t.Error(err)
 	}
+}
+
+// No file, school, mark, gauge or rounding proposes a pressure beyond a limit.
+func TestNothingIsProposedBeyondALimit(t *testing.T) {
+	all, err := Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	schools, err := TargetSchools()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var gauges []runsheet.Gauge
+	for _, r := range []runsheet.Ring{
+		{Unit: "bar", To: 2.5, Division: 0.05}, {Unit: "psi", To: 36, Division: 0.5}, {Unit: "kPa", To: 250, Division: 0.1}, {Unit: "bar", To: 10, Division: 0.2}, {Unit: "psi", To: 200, Division: 5},
+		{Unit: "inHg", From: -30, To: 0, Division: 1}, {Unit: "bar", From: -1, To: 3, Division: 0.1}, {Unit: "kPa", To: 100, Division: 7}, {Unit: "kgf/cm²", To: 6, Division: 0.1}, {Unit: "bar", To: 0.6, Division: 0.01},
+	} {
+		for _, rating := range []float64{0, 40e3, 170e3} {
+			gauges = append(gauges, runsheet.Gauge{Kind: "needle", Rings: []runsheet.Ring{r}, RatingPa: rating})
+		}
+	}
+	proposed, steps := 0, 0
+	check := func(what string, got runsheet.Target, limits []runsheet.Limit) {
+		proposed++
+		for _, l := range limits {
+			if l.Pa*got.Pa > 0 && math.Abs(got.Pa) > math.Abs(l.CeilingPa)*(1+1e-9) {
+				t.Errorf("%s: %s is beyond the %s's %.4g kPa", what, got.Printed, l.Of, l.CeilingPa/1e3)
+			}
+		}
+	}
+	for _, x := range all {
+		for options := range 1 << len(x.Options) {
+			fitted := map[string]bool{}
+			for i, o := range x.Options {
+				fitted[o.ID] = options>>i&1 == 1
+			}
+			c := x.Fitted(fitted)
+			for _, s := range c.Tests() {
+				steps++
+				for _, g := range gauges {
+					limits := runsheet.StepLimits(&c, s)
+					for _, part := range c.Pressed(s).Suspects { // each of them, not only the weakest
+						if part.Limit > 0 && !s.Draws() {
+							limits = append(limits, runsheet.Limit{Of: part.ID, Pa: float64(part.Limit), CeilingPa: float64(part.Limit)})
+						}
+					}
+					if g.RatingPa > 0 {
+						limits = append(limits, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa})
+					}
+					var marks []quantity.Reading
+					for _, text := range []string{"0.3", "0.9", "1.1", "16", "13-15", "110 kPa", "2", "200 kPa", "7", "1.5 bar", "30"} {
+						if !c.Marked() {
+							break
+						}
+						if m, err := quantity.DecodeMark(text, c.Plausible()); err == nil {
+							marks = append(marks, m.Readings...)
+						}
+					}
+					for _, target := range s.Targets {
+						for i := range max(1, len(marks)) {
+							var mark *quantity.Reading
+							if len(marks) > 0 {
+								mark = &marks[i]
+							}
+							if got, err := runsheet.AimStep(target, mark, limits, g); err == nil {
+								check(c.ID+" "+s.ID+" "+target.ID, got, limits)
+								if target.OverMark == 0 && math.Abs(got.Pa) > math.Abs(float64(target.At))*(1+1e-9) {
+									t.Errorf("%s %s: %s is beyond what was aimed at", c.ID, s.ID, got.Printed)
+								}
+							}
+						}
+					}
+					if len(s.Targets) > 0 {
+						continue
+					}
+					for _, m := range marks {
+						for _, school := range schools {
+							got, err := runsheet.Aim(school, m, c.Mark.On, limits, g)
+							if err != nil {
+								continue
+							}
+							all := limits
+							if school.ID != "margin" {
+								all = append(slices.Clone(limits), runsheet.MarkLimit(m, c.Mark.On))
+							}
+							check(c.ID+" "+s.ID+" "+school.ID, got, all)
+						}
+					}
+				}
+			}
+		}
+	}
+	if proposed < 5000 || steps < 40 {
+		t.Errorf("only %d proposals of %d steps were looked at", proposed, steps)
+	}
+	t.Logf("%d proposals of %d steps", proposed, steps)
 }

@@ -193,10 +193,8 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 		}
 		far = &x
 	}
-	var parts []runsheet.Limit
-	if part, ok := sn.Circuit.WeakestPart(sn.Circuit.Tested().ID); ok {
-		parts = append(parts, runsheet.Limit{Of: strings.ToLower(part.Title), Pa: float64(part.Limit), CeilingPa: float64(part.Limit), Source: sn.Circuit.Source})
-	}
+	step, _ := sn.Circuit.Test("")
+	parts := runsheet.StepLimits(&sn.Circuit, step)
 	if g.RatingPa > 0 {
 		parts = append(parts, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa, Source: "kit"})
 	}

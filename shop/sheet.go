@@ -137,7 +137,8 @@ func holdFacts(h HoldView) []FactView {
 func title(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 func suspects(c *circuit.Circuit, looks []logbook.Observation) []SuspectView {
-	parts := c.Suspects(c.Tested().ID)
+	step, _ := c.Test("")
+	parts := c.Pressed(step).Suspects
 	total := 0.0
 	for _, p := range parts {
 		total += p.Odds

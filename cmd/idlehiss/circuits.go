@@ -66,10 +66,12 @@ func (c *circuitsCmd) show(o outside) error {
 		return document(o.out, x)
 	}
 	fmt.Fprintf(o.out, "%s (version %d)\n%s\n\n", x.Title, x.Version, x.Summary)
-	chamber := x.Tested()
-	fmt.Fprintf(o.out, "Tested: %s, by the %s.\n", chamber.Title, x.Ports[0].Title)
-	for _, p := range x.Suspects(chamber.ID) {
-		fmt.Fprintf(o.out, "  %-34s odds %-3g %s\n", p.Title, p.Odds, p.Look)
+	for _, s := range x.Tests() {
+		in := x.Pressed(s)
+		fmt.Fprintf(o.out, "%s (%s), by the %s.\n", s.Title, s.Kind, in.Port.Title)
+		for _, p := range in.Suspects {
+			fmt.Fprintf(o.out, "  %-34s odds %-3g %s\n", p.Title, p.Odds, p.Look)
+		}
 	}
 	fmt.Fprintf(o.out, "%s\n%s\n", strings.Join(x.NotTested, "\n"), x.Standing)
 	return nil

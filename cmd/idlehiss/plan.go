@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"io"
 	"strings"
 
 	"idlehiss/core/circuit"
@@ -12,35 +13,77 @@ import (
 
 type planCmd struct {
 	ID       string       `arg:"" help:"A circuit's id."`
-	Mark     string       `required:"" help:"The mark on the cap, as it stands there, such as 1.1 or 13-15." placeholder:"MARK"`
-	School   string       `default:"exactly" help:"School of target: exactly, middle, at-least, margin, modest."`
+	Mark     string       `help:"The mark, where the circuit has one, as it stands there, such as 1.1 or 13-15." placeholder:"MARK"`
+	School   string       `default:"exactly" help:"School of target by the mark: exactly, middle, at-least, margin, modest."`
+	Target   []string     `help:"Target of a step that has several, as STEP=TARGET; may be repeated." placeholder:"STEP=TARGET"`
+	With     []string     `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
+	Without  []string     `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
 	Unit     string       `default:"psi" help:"Unit of the gauge's ring that is read."`
 	Top      float64      `default:"30" help:"Where that ring ends, in its unit."`
 	Division float64      `default:"0.5" help:"Between two printed marks, in its unit."`
-	Hold     string       `default:"five-minutes-still" help:"School of hold for the allowance."`
+	Hold     string       `help:"School of hold for the allowance, in place of each step's own." placeholder:"SCHOOL"`
 	Ambient  pressureFlag `default:"101.325kPa" help:"Air pressure around, absolute."`
 	JSON     bool         `name:"json" help:"Print one JSON document."`
 }
 
 // planned is the run sheet as a document.
 type planned struct {
-	Circuit         string           `json:"circuit"`
-	Mark            string           `json:"mark"`
-	MarkUnit        string           `json:"mark_unit"`
-	MarkKPa         float64          `json:"mark_kpa"`
-	Doubt           string           `json:"doubt"`
-	WeakestOf       string           `json:"weakest_of"`
-	WeakestKPa      float64          `json:"weakest_kpa"`
-	TargetKPa       float64          `json:"target_kpa"`
-	Target          string           `json:"target"`
-	Says            string           `json:"says"`
-	GaugeFits       bool             `json:"gauge_fits"`
-	GaugeSays       []string         `json:"gauge_says"`
-	AllowanceKPaMin float64          `json:"allowance_kpa_per_min"`
-	AllowanceSays   string           `json:"allowance_says"`
-	Stages          []runsheet.Stage `json:"stages"`
-	NotTested       []string         `json:"not_tested"`
-	Standing        string           `json:"standing"`
+	Circuit   string           `json:"circuit"`
+	Options   map[string]bool  `json:"options"`
+	Mark      *plannedMark     `json:"mark"`
+	Steps     []plannedStep    `json:"steps"`
+	Stages    []runsheet.Stage `json:"stages"`
+	NotTested []string         `json:"not_tested"`
+	Standing  string           `json:"standing"`
+}
+
+// plannedMark is the printed figure and how it was read.
+type plannedMark struct {
+	On    string  `json:"on"`
+	Text  string  `json:"text"`
+	Unit  string  `json:"unit"`
+	KPa   float64 `json:"kpa"`
+	Doubt string  `json:"doubt"`
+}
+
+// plannedStep is one test: where air goes in, how far, and what must be shut.
+type plannedStep struct {
+	ID        string           `json:"id"`
+	Title     string           `json:"title"`
+	Kind      circuit.Kind     `json:"kind"`
+	Port      string           `json:"port"`
+	Fittings  []string         `json:"fittings"`
+	Chambers  []string         `json:"chambers"`
+	State     []string         `json:"state"`
+	Limits    []runsheet.Limit `json:"limits"`
+	Target    *plannedTarget   `json:"target"`
+	Schools   []string         `json:"schools"`
+	Allowance *plannedLoss     `json:"allowance"`
+	Closures  []plannedClosure `json:"closures"`
+	Meant     []string         `json:"meant"`
+	Suspects  []string         `json:"suspects"`
+}
+
+type plannedTarget struct {
+	KPa       float64  `json:"kpa"`
+	Printed   string   `json:"printed"`
+	School    string   `json:"school"`
+	Says      string   `json:"says"`
+	WeakestOf string   `json:"weakest_of"`
+	Gauge     string   `json:"gauge"`
+	Fits      bool     `json:"gauge_fits"`
+	GaugeSays []string `json:"gauge_says"`
+}
+
+type plannedLoss struct {
+	KPaMin float64 `json:"kpa_per_min"`
+	Says   string  `json:"says"`
+}
+
+type plannedClosure struct {
+	Part    string `json:"part"`
+	With    string `json:"with"`
+	Already bool   `json:"already"`
 }
 
 func (c *planCmd) Run(o outside) error {
@@ -48,73 +91,206 @@ func (c *planCmd) Run(o outside) error {
 	if err != nil {
 		return badInput("%w", err)
 	}
-	m, err := quantity.DecodeMark(c.Mark, x.Plausible())
-	if err != nil {
-		return badInput("--mark: %w", err)
-	}
-	g := runsheet.Gauge{Name: "gauge", Kind: "needle", Rings: []runsheet.Ring{{Unit: c.Unit, To: c.Top, Division: c.Division}}}
-	if err := g.Faults(); err != nil {
-		return badInput("the gauge: %w", err)
-	}
-	target, err := c.aim(&x, m.Readings[0], g)
+	options, err := c.options(&x)
 	if err != nil {
 		return err
 	}
-	holds, err := library.HoldSchools()
-	if err != nil {
-		return err
-	}
-	var allow runsheet.Allowance
-	asked := 0.0 // "nothing" is by its nature what the gauge can see
-	for _, s := range holds {
-		if s.ID == c.Hold {
-			if allow = runsheet.OfSchool(s, g); s.AllowedPa > 0 {
-				asked = allow.PaPerS
-			}
+	x = x.Fitted(options)
+	doc := planned{Circuit: x.ID, Options: options, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
+	var reading *quantity.Reading
+	switch {
+	case x.Marked() && c.Mark == "":
+		return badInput("--mark: the mark on the %s is wanted, as it stands there", x.Mark.On)
+	case !x.Marked() && c.Mark != "":
+		return badInput("--mark: %s is limited by no mark; its steps say how far", x.Title)
+	case x.Marked():
+		m, err := quantity.DecodeMark(c.Mark, x.Plausible())
+		if err != nil {
+			return badInput("--mark: %w", err)
 		}
+		r := m.Readings[0]
+		reading = &r
+		doc.Mark = &plannedMark{x.Mark.On, m.Text, r.Unit.Symbol, r.HighPa / 1e3, m.Doubt}
 	}
-	if allow.From == "" {
-		return badInput("--hold: there is no school of hold %q", c.Hold)
+	for _, s := range x.Tests() {
+		p, err := c.step(&x, s, reading)
+		if err != nil {
+			return err
+		}
+		doc.Steps = append(doc.Steps, p)
 	}
-	fit := g.Fit(target.Pa, asked, allow.HoldS)
-	r := m.Readings[0]
-	doc := planned{Circuit: x.ID, Mark: m.Text, MarkUnit: r.Unit.Symbol, MarkKPa: r.HighPa / 1e3, Doubt: m.Doubt, WeakestOf: target.Weakest.Of, WeakestKPa: target.Weakest.Pa / 1e3,
-		TargetKPa: target.Pa / 1e3, Target: target.Printed, Says: target.Says, GaugeFits: fit.Fits, GaugeSays: fit.Says, AllowanceKPaMin: allow.PaPerS * 60 / 1e3, AllowanceSays: allow.Says,
-		Stages: runsheet.Stages(&x), NotTested: x.NotTested, Standing: x.Standing}
 	if c.JSON {
 		return document(o.out, doc)
 	}
-	fmt.Fprintf(o.out, "%s\nThe %s says %s: %s kPa. %s\n%s\n%s\n%s\n", x.Title, x.Mark.On, m.Text, quantity.Significant(doc.MarkKPa, 3), m.Doubt, target.Says, strings.Join(fit.Says, " "), allow.Says)
-	for i, s := range doc.Stages {
-		fmt.Fprintf(o.out, "\n%2d. %s. %s\n", i+1, s.Title, s.Text)
-		for _, k := range s.Cautions {
-			fmt.Fprintf(o.out, "    ! %s\n", k.Text)
-		}
-		for _, t := range s.Ticks {
-			fmt.Fprintf(o.out, "    [ ] %s\n", t.Text)
-		}
-	}
-	fmt.Fprintf(o.out, "\n%s\n%s\n", strings.Join(x.NotTested, "\n"), x.Standing)
+	doc.print(o.out, &x)
 	return nil
 }
 
-func (c *planCmd) aim(x *circuit.Circuit, r quantity.Reading, g runsheet.Gauge) (runsheet.Target, error) {
-	schools, err := library.TargetSchools()
-	if err != nil {
-		return runsheet.Target{}, err
-	}
-	var parts []runsheet.Limit
-	if p, ok := x.WeakestPart(x.Tested().ID); ok {
-		parts = append(parts, runsheet.Limit{Of: strings.ToLower(p.Title), Pa: float64(p.Limit), CeilingPa: float64(p.Limit), Source: x.Source})
-	}
-	for _, s := range schools {
-		if s.ID == c.School {
-			t, err := runsheet.Aim(s, r, x.Mark.On, parts, g)
-			if err != nil {
-				return t, badInput("--school: %w", err)
+// options are the circuit's own with what the flags change.
+func (c *planCmd) options(x *circuit.Circuit) (map[string]bool, error) {
+	out := x.AsRule()
+	for on, list := range map[bool][]string{true: c.With, false: c.Without} {
+		for _, id := range list {
+			if _, ok := out[id]; !ok {
+				var have []string
+				for _, o := range x.Options {
+					have = append(have, o.ID)
+				}
+				return nil, badInput("%s has no option %q; it has %s", x.Title, id, strings.Join(append(have, "none more"), ", "))
 			}
-			return t, nil
+			out[id] = on
 		}
 	}
-	return runsheet.Target{}, badInput("--school: there is no school of target %q", c.School)
+	return out, nil
+}
+
+func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {
+	in := x.Pressed(s)
+	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]string{}, in.Port.Fittings...), State: append([]string{}, s.State...), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
+		Schools: []string{}, Closures: []plannedClosure{}, Meant: []string{}, Suspects: []string{}}
+	for _, id := range in.Chambers {
+		ch, _ := x.Chamber(id)
+		p.Chambers = append(p.Chambers, ch.Title)
+	}
+	for _, cl := range in.Closures {
+		p.Closures = append(p.Closures, plannedClosure{cl.Part.Title, strings.TrimSpace(cl.Part.Close + cl.Part.ClosedBy), cl.Already})
+	}
+	for _, m := range in.Meant {
+		p.Meant = append(p.Meant, m.Title)
+	}
+	for _, q := range in.Suspects {
+		p.Suspects = append(p.Suspects, q.Title)
+	}
+	t, g, err := c.aim(x, s, mark, &p)
+	if err != nil || t == nil {
+		return p, err
+	}
+	allow, asked, err := c.allowance(x, s, g, t.Pa)
+	if err != nil {
+		return p, err
+	}
+	fit := g.Fit(t.Pa, asked, allow.HoldS)
+	p.Target = &plannedTarget{t.Pa / 1e3, t.Printed, t.School, t.Says, t.Weakest.Of, g.Name, fit.Fits, fit.Says}
+	if s.Kind == circuit.Hold {
+		p.Allowance = &plannedLoss{allow.PaPerS * 60 / 1e3, allow.Says}
+	}
+	return p, nil
+}
+
+// aim finds the step's target on the gauge that was told, or on one that suits
+// where that cannot read so far. Nil where the step aims at nothing.
+func (c *planCmd) aim(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading, p *plannedStep) (*runsheet.Target, runsheet.Gauge, error) {
+	g := runsheet.Gauge{Name: fmt.Sprintf("the gauge told, to %g %s", c.Top, c.Unit), Kind: "needle", Rings: []runsheet.Ring{{Unit: c.Unit, To: c.Top, Division: c.Division}}}
+	if err := g.Faults(); err != nil {
+		return nil, g, badInput("the gauge: %w", err)
+	}
+	if len(s.Targets) > 0 {
+		at := s.Targets[0]
+		for _, t := range s.Targets {
+			p.Schools = append(p.Schools, t.ID)
+		}
+		for _, pick := range c.Target {
+			step, id, _ := strings.Cut(pick, "=")
+			if step != s.ID {
+				continue
+			}
+			found := false
+			for _, t := range s.Targets {
+				if t.ID == id {
+					at, found = t, true
+				}
+			}
+			if !found {
+				return nil, g, badInput("--target: step %q has no target %q; it has %s", s.ID, id, strings.Join(p.Schools, ", "))
+			}
+		}
+		t, err := runsheet.AimStep(at, mark, p.Limits, g)
+		if err != nil {
+			g = runsheet.Suitable(float64(at.At))
+			if t, err = runsheet.AimStep(at, mark, p.Limits, g); err != nil {
+				return nil, g, badInput("%s: %w", s.Title, err)
+			}
+		}
+		return &t, g, nil
+	}
+	if mark == nil || s.Kind != circuit.Hold && s.Kind != circuit.Floor {
+		return nil, g, nil
+	}
+	schools, err := library.TargetSchools()
+	if err != nil {
+		return nil, g, err
+	}
+	for _, school := range runsheet.Offered(schools, *mark, p.Limits) {
+		p.Schools = append(p.Schools, school.ID)
+	}
+	for _, school := range schools {
+		if school.ID == c.School {
+			t, err := runsheet.Aim(school, *mark, x.Mark.On, p.Limits, g)
+			if err != nil {
+				return nil, g, badInput("--school: %w", err)
+			}
+			return &t, g, nil
+		}
+	}
+	return nil, g, badInput("--school: there is no school of target %q", c.School)
+}
+
+// allowance is the loss a step lets pass, and what the gauge is asked to see of it.
+func (c *planCmd) allowance(x *circuit.Circuit, s circuit.Step, g runsheet.Gauge, at float64) (allow runsheet.Allowance, asked float64, err error) {
+	schools, err := library.HoldSchools()
+	if err != nil {
+		return allow, 0, err
+	}
+	from := s.Allow
+	if c.Hold != "" {
+		from = c.Hold
+	}
+	if allow, asked, err = runsheet.AllowanceOf(from, schools, g, x.Room(s), at, c.Ambient.Low); err != nil {
+		return allow, 0, badInput("--hold: %w", err)
+	}
+	return allow, asked, nil
+}
+
+func (d *planned) print(w io.Writer, x *circuit.Circuit) {
+	fmt.Fprintln(w, x.Title)
+	if m := d.Mark; m != nil {
+		fmt.Fprintf(w, "The %s says %s: %s kPa. %s\n", m.On, m.Text, quantity.Significant(m.KPa, 3), m.Doubt)
+	}
+	for i, s := range d.Stages {
+		fmt.Fprintf(w, "\n%2d. %s. %s\n", i+1, s.Title, s.Text)
+		for _, k := range s.Cautions {
+			fmt.Fprintf(w, "    ! %s\n", k.Text)
+		}
+		for _, p := range d.Steps {
+			if s.Step == p.ID && s.ID != "hold" {
+				p.print(w)
+			}
+		}
+		for _, t := range s.Ticks {
+			fmt.Fprintf(w, "    [ ] %s\n", t.Text)
+		}
+	}
+	fmt.Fprintf(w, "\n%s\n%s\n", strings.Join(d.NotTested, "\n"), d.Standing)
+}
+
+func (p *plannedStep) print(w io.Writer) {
+	for _, s := range p.State {
+		fmt.Fprintf(w, "    - %s\n", s)
+	}
+	if p.Target != nil {
+		fmt.Fprintf(w, "    At the %s: %s %s\n", p.Port, p.Target.Says, strings.Join(p.Target.GaugeSays, " "))
+	}
+	if p.Allowance != nil {
+		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)
+	}
+	for i, cl := range p.Closures {
+		state := "shut: "
+		if cl.Already {
+			state = "shut already by "
+		}
+		fmt.Fprintf(w, "    %d of %d  %s, %s%s\n", i+1, len(p.Closures), cl.Part, state, cl.With)
+	}
+	if len(p.Meant) > 0 {
+		fmt.Fprintf(w, "    Meant to pass a little: %s\n", strings.Join(p.Meant, ", "))
+	}
 }

@@ -4,14 +4,14 @@
 package circuit
 
 import (
-	"fmt"
-	"strings"
-
 	"idlehiss/core/quantity"
 )
 
 // Outside is the chamber that needs no declaration: the shop's air.
 const Outside = "outside"
+
+// Families are the kinds of circuit, in the order they are told.
+var Families = []string{"cooling", "cap", "cooler", "intake", "crankcase", "carburettor", "head", "block", "housing", "hydraulic", "accumulator", "train"}
 
 // Circuit is one versioned description. Times, volumes and pressures are SI.
 type Circuit struct {
@@ -21,10 +21,12 @@ type Circuit struct {
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
 	Liquid     string      `yaml:"liquid" json:"liquid"` // what the loop carries at work
-	Mark       Mark        `yaml:"mark" json:"mark"`
+	Mark       Mark        `yaml:"mark" json:"mark"`     // none: its steps say how far
+	Options    []Option    `yaml:"options" json:"options,omitempty"`
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`
+	Steps      []Step      `yaml:"steps" json:"steps,omitempty"` // none: one hold, by the mark
 	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
 	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`
@@ -91,6 +93,18 @@ type Part struct {
 	Signs   []string   `yaml:"signs" json:"signs,omitempty"`
 	Limit   Pressure   `yaml:"limit" json:"limit"`
 	Removed bool       `yaml:"removed" json:"removed"` // off while the rig is on: not tested
+
+	Joins    bool            `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
+	Opening  bool            `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test
+	Close    string          `yaml:"close" json:"close,omitempty"`         // with what
+	ClosedBy string          `yaml:"closed_by" json:"closed_by,omitempty"` // or by what it is closed already
+	Meant    quantity.M3PerS `yaml:"meant" json:"meant,omitempty"`         // an escape that belongs there: so much
+	MeantAt  Pressure        `yaml:"meant_at" json:"meant_at,omitempty"`   // at this pressure
+	Lifts    Pressure        `yaml:"lifts" json:"lifts,omitempty"`         // a relief: opens at
+	Reseats  Pressure        `yaml:"reseats" json:"reseats,omitempty"`     // and shuts at
+	OneWay   bool            `yaml:"one_way" json:"one_way,omitempty"`     // lets through from the first side only
+	With     []string        `yaml:"with" json:"with,omitempty"`           // options that must be fitted
+	Without  []string        `yaml:"without" json:"without,omitempty"`     // and those that must not
 }
 
 // StageText is what a circuit says at one stage of the order of work.
@@ -108,6 +122,9 @@ type Item struct {
 	Must  bool   `yaml:"must" json:"must"`   // the job cannot close without it
 	Count bool   `yaml:"count" json:"count"` // a closure: counted in and out
 }
+
+// Marked tells whether a printed figure limits the circuit.
+func (c *Circuit) Marked() bool { return c.Mark.On != "" }
 
 // Chamber finds a chamber by its id.
 func (c *Circuit) Chamber(id string) (Chamber, bool) {
@@ -127,101 +144,6 @@ func (c *Circuit) Stage(id string) StageText {
 		}
 	}
 	return StageText{Stage: id}
-}
-
-// Suspects are the parts on the edge of a chamber that are in place during the test.
-func (c *Circuit) Suspects(chamber string) []Part {
-	var out []Part
-	for _, p := range c.Parts {
-		if !p.Removed && (p.Between[0] == chamber || p.Between[1] == chamber) {
-			out = append(out, p)
-		}
-	}
-	return out
-}
-
-// WeakestPart is the lowest pressure limit among the parts of a chamber; ok is
-// false where none is known.
-func (c *Circuit) WeakestPart(chamber string) (part Part, ok bool) {
-	for _, p := range c.Suspects(chamber) {
-		if p.Limit > 0 && (!ok || p.Limit < part.Limit) {
-			part, ok = p, true
-		}
-	}
-	return part, ok
-}
-
-// Tested is the chamber that the first port leads into.
-func (c *Circuit) Tested() Chamber {
-	ch, _ := c.Chamber(c.Ports[0].Chamber)
-	return ch
-}
-
-// Faults lists everything that is wrong with the description, in plain words.
-func (c *Circuit) Faults() []string {
-	var out []string
-	say := func(format string, a ...any) { out = append(out, fmt.Sprintf(format, a...)) }
-	ids := map[string]string{Outside: "the outside"}
-	declare := func(kind, id string) {
-		if id == "" {
-			say("a %s has no id", kind)
-			return
-		}
-		if was, ok := ids[id]; ok {
-			say("the id %q is used for %s and for a %s; every id once", id, was, kind)
-		}
-		ids[id] = "a " + kind
-	}
-	for _, ch := range c.Chambers {
-		declare("chamber", ch.ID)
-		if ch.Holds != "liquid" && ch.Holds != "gas" {
-			say("chamber %q holds %q; liquid or gas is meant", ch.ID, ch.Holds)
-		}
-		if ch.TrappedAir > ch.Volume && ch.Volume > 0 {
-			say("chamber %q traps more air than it has room for", ch.ID)
-		}
-		for _, g := range ch.Gives {
-			if g.Volume <= 0 || g.At <= 0 {
-				say("chamber %q: what it gives needs a volume and the pressure at which it gives it", ch.ID)
-			}
-		}
-	}
-	chamber := func(id string) bool { _, ok := c.Chamber(id); return ok || id == Outside }
-	for _, p := range c.Ports {
-		declare("port", p.ID)
-		if _, ok := c.Chamber(p.Chamber); !ok {
-			say("port %q opens into %q, which is no chamber here", p.ID, p.Chamber)
-		}
-	}
-	if len(c.Ports) == 0 {
-		say("no port: there is nowhere to fit a rig")
-	}
-	for _, p := range c.Parts {
-		declare("part", p.ID)
-		for _, side := range p.Between {
-			if !chamber(side) {
-				say("part %q stands on %q, which is no chamber here (%s, or %q)", p.ID, side, strings.Join(c.chamberIDs(), ", "), Outside)
-			}
-		}
-		if p.Between[0] == p.Between[1] {
-			say("part %q has the same space on both sides", p.ID)
-		}
-		if p.Odds <= 0 && !p.Removed {
-			say("part %q has no odds; write how often it is the culprit beside the others, above 0", p.ID)
-		}
-	}
-	if c.Mark.Accept[0] >= c.Mark.Accept[1] || c.Mark.Certain[0] < c.Mark.Accept[0] || c.Mark.Certain[1] > c.Mark.Accept[1] {
-		say("the mark's certain range must lie within the accepted one, and both must run upwards")
-	}
-	return out
-}
-
-func (c *Circuit) chamberIDs() []string {
-	var out []string
-	for _, ch := range c.Chambers {
-		out = append(out, ch.ID)
-	}
-	return out
 }
 
 // Plausible is the range of marks for the decoder.

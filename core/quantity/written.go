@@ -8,9 +8,11 @@ import (
 // Written quantities stand in files with their unit ("0.6 L", "120 kPa") and in
 // the program as SI. The zero value stands for "not given".
 type (
-	Pa float64 // gauge pressure or pressure difference
-	M3 float64 // volume
-	S  float64 // time
+	Pa     float64 // gauge pressure or pressure difference
+	M3     float64 // volume
+	S      float64 // time
+	Nm     float64 // torque
+	M3PerS float64 // standard flow
 )
 
 // UnmarshalText reads a pressure with its unit.
@@ -21,6 +23,12 @@ func (v *M3) UnmarshalText(b []byte) error { return written(b, Volume, (*float64
 
 // UnmarshalText reads a time with its unit.
 func (s *S) UnmarshalText(b []byte) error { return written(b, Time, (*float64)(s)) }
+
+// UnmarshalText reads a torque with its unit.
+func (t *Nm) UnmarshalText(b []byte) error { return written(b, Torque, (*float64)(t)) }
+
+// UnmarshalText reads a flow with its unit.
+func (q *M3PerS) UnmarshalText(b []byte) error { return written(b, Flow, (*float64)(q)) }
 
 func written(b []byte, kind Kind, into *float64) error {
 	if len(b) == 0 {
@@ -50,6 +58,12 @@ func (v M3) MarshalText() ([]byte, error) { return shown(float64(v)*1e3, "L"), n
 
 // MarshalText writes seconds.
 func (s S) MarshalText() ([]byte, error) { return shown(float64(s), "s"), nil }
+
+// MarshalText writes N·m.
+func (t Nm) MarshalText() ([]byte, error) { return shown(float64(t), "N·m"), nil }
+
+// MarshalText writes cm³ a minute.
+func (q M3PerS) MarshalText() ([]byte, error) { return shown(float64(q)*60e6, "cm³/min"), nil }
 
 // shown writes a figure that reads back to what a person would have written;
 // nothing where nothing was given.

@@ -2,6 +2,7 @@ package runsheet
 
 import (
 	"fmt"
+	"strings"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/physics"
@@ -51,6 +52,38 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 		return Allowance{}, fmt.Errorf("%q allows nothing; a school does that, by what the gauge can show", text)
 	}
 	return Allowance{From: "typed", PaPerS: rate, HoldS: over.Low, Says: fmt.Sprintf("As typed, %s: %s kPa a minute.", text, quantity.Significant(rate*60/1e3, 2))}, nil
+}
+
+// AllowanceOf resolves how a step says what may be lost: "house", the id of a
+// school of hold, or a fall in a time; empty is a still needle. roomM3 is the air
+// there is about. asked is what the gauge must be able to see of it, Pa/s: nothing
+// where a school allows nothing, since that is by its nature what the gauge shows.
+func AllowanceOf(from string, schools []judge.School, g Gauge, roomM3, testPa, ambientPa float64) (a Allowance, asked float64, err error) {
+	if from == "house" && testPa > 0 {
+		if roomM3 > 0 {
+			a = House(roomM3, testPa, ambientPa)
+			return a, a.PaPerS, nil
+		}
+		from = ""
+	}
+	if from == "" || from == "house" {
+		from = "five-minutes-still"
+	}
+	var have []string
+	for _, s := range schools {
+		if s.ID == from {
+			a = OfSchool(s, g)
+			if s.AllowedPa > 0 {
+				asked = a.PaPerS
+			}
+			return a, asked, nil
+		}
+		have = append(have, s.ID)
+	}
+	if a, err = TypedAllowance(from, g, ambientPa); err != nil {
+		return a, 0, fmt.Errorf("%q is neither a school of hold (%s) nor a fall in a time, such as 3 kPa in 1 min", from, strings.Join(have, ", "))
+	}
+	return a, a.PaPerS, nil
 }
 
 // ForProof is what a dead-headed rig may lose: 1 kPa in a minute, or what the

@@ -82,6 +82,24 @@ func (g Gauge) ForJudge() judge.Gauge {
 	return j
 }
 
+// Suitable is a plain gauge on which a pressure stands about the middle: what to
+// look for where none at hand reads so far.
+func Suitable(pa float64) Gauge {
+	top := math.Pow(10, math.Ceil(math.Log10(math.Abs(pa)*1.6)))
+	for _, part := range []float64{0.16, 0.25, 0.4, 0.6} {
+		if top*part >= 1.6*math.Abs(pa) {
+			top *= part
+			break
+		}
+	}
+	r := Ring{Unit: "kPa", To: top / 1e3, Division: top / 1e3 / 100}
+	if pa < 0 {
+		r.From, r.To = -100, 0
+		r.Division = 1
+	}
+	return Gauge{Name: fmt.Sprintf("a gauge from %g to %g kPa", r.From, r.To), Kind: "needle", Rings: []Ring{r}}
+}
+
 // Advice is whether a gauge suits a target and an allowance.
 type Advice struct {
 	Fits     bool     `json:"fits"`

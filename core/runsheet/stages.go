@@ -9,9 +9,13 @@ type Stage struct {
 	Text     string         `json:"text"`
 	Cautions []circuit.Item `json:"cautions"`
 	Ticks    []circuit.Item `json:"ticks"`
+	Step     string         `json:"step"` // the circuit's step that is done here, if one is
+	Kind     circuit.Kind   `json:"kind"` // and its kind
+	State    []string       `json:"state"`
 }
 
 // order is the order of work of every circuit; ids are part of circuit files.
+// Between the rig's proof and the call stand the circuit's own steps.
 var order = []struct{ id, title string }{
 	{"first-look", "First look"},
 	{"make-safe", "Make safe"},
@@ -26,27 +30,73 @@ var order = []struct{ id, title string }{
 	{"write-down", "Write it down"},
 }
 
-// Stages is the order of work with the circuit's own words.
+// Stages is the order of work with the circuit's own words. A circuit of one hold
+// has it in two stages, pumping and holding; one of several steps has a stage for
+// each, and none for what no step needs.
 func Stages(c *circuit.Circuit) []Stage {
-	out := make([]Stage, 0, len(order))
+	steps := c.Tests()
+	single := len(steps) == 1 && steps[0].Kind == circuit.Hold
+	pumps, aims := false, false
+	for _, s := range steps {
+		pumps = pumps || s.Kind == circuit.Hold
+		aims = aims || s.Kind == circuit.Hold || len(s.Targets) > 0 || c.Marked()
+	}
+	out := make([]Stage, 0, len(order)+len(steps))
+	add := func(id, title string) {
+		t := c.Stage(id)
+		out = append(out, stage(Stage{ID: id, Title: title, Text: t.Text, Cautions: t.Cautions, Ticks: t.Ticks}))
+	}
 	for _, o := range order {
-		t := c.Stage(o.id)
-		s := Stage{ID: o.id, Title: o.title, Text: t.Text, Cautions: t.Cautions, Ticks: t.Ticks}
-		if s.Cautions == nil {
-			s.Cautions = []circuit.Item{}
+		switch {
+		case o.id == "limit" && !aims, o.id == "prove" && !pumps, o.id == "hunt" && len(c.Parts) == 0:
+		case (o.id == "pressurise" || o.id == "hold") && !single:
+			if o.id == "hold" {
+				continue
+			}
+			// What is true of all of them comes before the first.
+			shared := c.Stage("pressurise")
+			for i, s := range steps {
+				st := Stage{ID: "step-" + s.ID, Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: s.Ticks}
+				if i == 0 {
+					st.Cautions = append(append([]circuit.Item{}, shared.Cautions...), st.Cautions...)
+				}
+				out = append(out, stage(st))
+			}
+		case o.id == "pressurise" || o.id == "hold":
+			add(o.id, o.title)
+			last := &out[len(out)-1]
+			last.Step, last.Kind = steps[0].ID, circuit.Hold
+			if last.Text == "" {
+				last.Text = steps[0].Text
+			}
+			if o.id == "pressurise" {
+				last.Cautions, last.Ticks = append(last.Cautions, steps[0].Cautions...), append(last.Ticks, steps[0].Ticks...)
+			}
+		default:
+			add(o.id, o.title)
 		}
-		if s.Ticks == nil {
-			s.Ticks = []circuit.Item{}
-		}
-		out = append(out, s)
 	}
 	return out
+}
+
+// stage puts empty lists in place of none.
+func stage(s Stage) Stage {
+	if s.Cautions == nil {
+		s.Cautions = []circuit.Item{}
+	}
+	if s.Ticks == nil {
+		s.Ticks = []circuit.Item{}
+	}
+	if s.State == nil {
+		s.State = []string{}
+	}
+	return s
 }
 
 // Outstanding lists what must be ticked before a job may be closed and is not.
 func Outstanding(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
 	var out []circuit.Item
-	for _, s := range c.Stages {
+	for _, s := range Stages(c) {
 		for _, t := range s.Ticks {
 			if t.Must && !ticked[t.ID] {
 				out = append(out, t)

@@ -3,7 +3,9 @@ package runsheet
 import (
 	"fmt"
 	"math"
+	"strings"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 )
 
@@ -22,11 +24,11 @@ type Limit struct {
 	Source    string  `json:"source"`
 }
 
-// Weakest is the least ceiling; of equal ones the first.
+// Weakest is the ceiling nearest to ambient; of equal ones the first.
 func Weakest(limits []Limit) Limit {
 	least := limits[0]
 	for _, l := range limits[1:] {
-		if l.CeilingPa < least.CeilingPa {
+		if math.Abs(l.CeilingPa) < math.Abs(least.CeilingPa) {
 			least = l
 		}
 	}
@@ -101,32 +103,96 @@ func Aim(school TargetSchool, mark quantity.Reading, markOn string, parts []Limi
 	if school.ID != "margin" {
 		limits = append([]Limit{MarkLimit(mark, markOn)}, parts...)
 	}
-	weakest := Weakest(limits)
+	return printed(want, mark.HalfDigitPa, school.ID, school.Title, Weakest(limits), g)
+}
+
+// printed rounds a wanted pressure to a printed mark of the gauge: to the nearest
+// where that lies within half (Pa) of it and below the ceiling, else towards
+// ambient.
+func printed(want, half float64, school, title string, weakest Limit, g Gauge) (Target, error) {
 	ring, u := g.Ring()
 	div := u.SI(ring.Division)
-	printed := func(n float64) float64 { return u.SI(ring.From + n*ring.Division) }
-	steps := (u.Of(want) - ring.From) / ring.Division
-	rounded := printed(math.Round(steps))
-	if math.Abs(rounded-want) > mark.HalfDigitPa*(1+1e-9) || rounded > weakest.CeilingPa*(1+1e-9) {
-		rounded = printed(math.Floor(steps + 1e-9))
+	mark := func(n float64) float64 { return u.SI(ring.From + n*ring.Division) }
+	less := func(pa float64) float64 { // the last mark that is not beyond pa
+		n := (u.Of(pa) - ring.From) / ring.Division
+		if pa < 0 {
+			return mark(math.Ceil(n - 1e-9))
+		}
+		return mark(math.Floor(n + 1e-9))
 	}
-	if rounded > weakest.CeilingPa {
-		rounded = printed(math.Floor((u.Of(weakest.CeilingPa)-ring.From)/ring.Division + 1e-9))
+	rounded := mark(math.Round((u.Of(want) - ring.From) / ring.Division))
+	if math.Abs(rounded-want) > half*(1+1e-9) || math.Abs(rounded) > math.Abs(weakest.CeilingPa)*(1+1e-9) {
+		rounded = less(want)
 	}
-	if rounded <= 0 {
-		return Target{}, fmt.Errorf("%s cannot be set on this gauge: its first printed mark is %s", u.Show(want, div), u.Show(div, div))
+	if math.Abs(rounded) > math.Abs(weakest.CeilingPa) {
+		rounded = less(weakest.CeilingPa)
 	}
-	t := Target{Pa: rounded, School: school.ID, Weakest: weakest, Printed: u.Show(rounded, div)}
-	t.Says = fmt.Sprintf("Pump to %s: %s", t.Printed, school.Title)
-	if by := rounded - want; math.Abs(by) > 50 {
+	if rounded*want <= 0 || math.Abs(rounded) < div/2 {
+		return Target{}, fmt.Errorf("%s cannot be set on this gauge: its first printed mark is %s", u.Show(want, div), u.Show(math.Copysign(div, want), div))
+	}
+	if low, high := u.SI(ring.From), u.SI(ring.To); rounded < low-div/2 || rounded > high+div/2 {
+		return Target{}, fmt.Errorf("%s cannot be read on this gauge, which runs from %s to %s: take another gauge or another of its rings", u.Show(want, div), u.Show(low, div), u.Show(high, div))
+	}
+	t := Target{Pa: rounded, School: school, Weakest: weakest, Printed: u.Show(rounded, div)}
+	verb := "Pump to"
+	if rounded < 0 {
+		verb = "Draw down to"
+	}
+	t.Says = fmt.Sprintf("%s %s: %s", verb, t.Printed, title)
+	if by := math.Abs(rounded) - math.Abs(want); math.Abs(by) > 50 {
 		word := "above"
-		if by < 0 {
+		switch {
+		case want < 0 && by < 0:
+			word = "less deep"
+		case by < 0:
 			word = "below"
 		}
 		t.Says += fmt.Sprintf(", at the gauge's nearest printed mark, %s kPa %s", quantity.Significant(math.Abs(by)/1e3, 2), word)
 	}
 	t.Says += "."
 	return t, nil
+}
+
+// StepLimits are the pressure limits that a step knows of by its circuit: its own
+// ceiling, and the weakest of what bounds it. Under vacuum only its ceiling.
+func StepLimits(c *circuit.Circuit, s circuit.Step) []Limit {
+	source := s.Source
+	if source == "" {
+		source = c.Source
+	}
+	var out []Limit
+	if s.Most != 0 {
+		out = append(out, Limit{Of: "step", Pa: float64(s.Most), CeilingPa: float64(s.Most), Source: source})
+	}
+	if p, ok := c.Pressed(s).Weakest(); ok && !s.Draws() {
+		out = append(out, Limit{Of: strings.ToLower(p.Title), Pa: float64(p.Limit), CeilingPa: float64(p.Limit), Source: c.Source})
+	}
+	return out
+}
+
+// StepSchools are the targets of a step as schools.
+func StepSchools(s circuit.Step) []TargetSchool {
+	var out []TargetSchool
+	for _, t := range s.Targets {
+		out = append(out, TargetSchool{t.ID, t.Title, t.Why})
+	}
+	return out
+}
+
+// AimStep applies one of a step's own targets. A mark is wanted only where the
+// target is told above it; a target beyond a limit is brought down to it.
+func AimStep(t circuit.Target, mark *quantity.Reading, limits []Limit, g Gauge) (Target, error) {
+	want := float64(t.At)
+	if t.OverMark != 0 {
+		if mark == nil {
+			return Target{}, fmt.Errorf("the mark comes first: this target lies %s kPa above it", quantity.Significant(float64(t.OverMark)/1e3, 3))
+		}
+		want = mark.HighPa + float64(t.OverMark)
+	}
+	if len(limits) == 0 {
+		limits = []Limit{{Of: "step", Pa: want, CeilingPa: want, Source: "shop practice"}}
+	}
+	return printed(want, 0, t.ID, t.Title, Weakest(limits), g)
 }
 
 // MarkLimit is the limit that a decoded mark sets.
@@ -138,10 +204,10 @@ func MarkLimit(mark quantity.Reading, on string) Limit {
 // unless a reason is given, which goes on the sheet.
 func Typed(pa float64, limits []Limit, reason string) (Target, error) {
 	w := Weakest(limits)
-	if pa <= 0 {
-		return Target{}, fmt.Errorf("a target above ambient is wanted")
+	if pa*w.CeilingPa <= 0 {
+		return Target{}, fmt.Errorf("a target %s ambient is wanted", map[bool]string{true: "below", false: "above"}[w.CeilingPa < 0])
 	}
-	t := Target{Pa: pa, School: "typed", Weakest: w, Over: pa > w.CeilingPa*(1+1e-9)}
+	t := Target{Pa: pa, School: "typed", Weakest: w, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
 	kpa := func(p float64) string { return quantity.Significant(p/1e3, 3) + " kPa" }
 	t.Says = fmt.Sprintf("Pump to %s, as typed.", kpa(pa))
 	if t.Over {

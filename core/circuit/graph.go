@@ -1,0 +1,110 @@
+package circuit
+
+import "slices"
+
+// Pressed is what stands under pressure in a step, and what bounds it.
+type Pressed struct {
+	Port     Port
+	Chambers []string  // the port's own first
+	Suspects []Part    // that are in place and hold it in
+	Closures []Closure // what must be shut for it
+	Meant    []Part    // escapes that belong there
+}
+
+// Closure is one opening that must be shut for a step.
+type Closure struct {
+	Part    Part
+	Already bool // by what is fitted
+}
+
+// open tells whether a part lets through in a step.
+func (p Part) open(s Step) bool {
+	if slices.Contains(s.Open, p.ID) {
+		return true
+	}
+	return p.Joins && !slices.Contains(s.Shut, p.ID)
+}
+
+// Pressed follows the air of a step through everything that is open.
+func (c *Circuit) Pressed(s Step) Pressed {
+	out := Pressed{Port: c.Ports[0]}
+	for _, p := range c.Ports {
+		if p.ID == s.Port {
+			out.Port = p
+		}
+	}
+	in := map[string]bool{out.Port.Chamber: true}
+	out.Chambers = []string{out.Port.Chamber}
+	for grown := true; grown; {
+		grown = false
+		for _, p := range c.Parts {
+			a, b := p.Between[0], p.Between[1]
+			if p.Removed || !p.open(s) || a == Outside || b == Outside || in[a] == in[b] {
+				continue
+			}
+			next := a
+			if in[a] {
+				next = b
+			}
+			in[next], grown = true, true
+			out.Chambers = append(out.Chambers, next)
+		}
+	}
+	for _, p := range c.Parts {
+		a, b := p.Between[0], p.Between[1]
+		if p.Removed || in[a] == in[b] {
+			continue
+		}
+		switch {
+		case p.Opening && !slices.Contains(s.Open, p.ID):
+			out.Closures = append(out.Closures, Closure{p, p.ClosedBy != ""})
+		case p.Meant > 0:
+			out.Meant = append(out.Meant, p)
+		default:
+			out.Suspects = append(out.Suspects, p)
+		}
+	}
+	return out
+}
+
+// Weakest is the lowest pressure limit among what bounds a step; ok is false
+// where none is known.
+func (p Pressed) Weakest() (part Part, ok bool) {
+	least := func(x Part) {
+		if x.Limit > 0 && (!ok || x.Limit < part.Limit) {
+			part, ok = x, true
+		}
+	}
+	for _, x := range p.Suspects {
+		least(x)
+	}
+	for _, x := range p.Meant {
+		least(x)
+	}
+	for _, x := range p.Closures {
+		least(x.Part)
+	}
+	return part, ok
+}
+
+// Tested is the chamber into which the air of the first hold goes.
+func (c *Circuit) Tested() Chamber {
+	s, _ := c.Test("")
+	ch, _ := c.Chamber(c.Pressed(s).Port.Chamber)
+	return ch
+}
+
+// Room is the gas in a step's chambers and its standard deviation by the file,
+// m³: what there usually is before anything is measured.
+func (c *Circuit) Room(s Step) float64 {
+	sum := 0.0
+	for _, id := range c.Pressed(s).Chambers {
+		ch, _ := c.Chamber(id)
+		if ch.TrappedAir > 0 {
+			sum += float64(ch.TrappedAir)
+		} else {
+			sum += float64(ch.Volume)
+		}
+	}
+	return sum
+}

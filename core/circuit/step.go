@@ -1,0 +1,180 @@
+package circuit
+
+import "idlehiss/core/quantity"
+
+// Kind is a kind of step: how a test is done and what it is judged by.
+type Kind string
+
+// The kinds of step. Each has its own computation in core/steps.
+const (
+	Hold       Kind = "hold"        // pressurise, shut off, watch it stay; either sign
+	Feed       Kind = "feed"        // fed all the time; judged by flow and place
+	Floor      Kind = "floor"       // a relief lifts, falls back and holds
+	Presses    Kind = "presses"     // each press moves the needle, and there it stays
+	TimedFall  Kind = "timed-fall"  // so long from one mark to another, at one end or both
+	CrossWatch Kind = "cross-watch" // one line is charged, the other must not move
+	Round      Kind = "round"       // a look at each vehicle or place
+	Values     Kind = "values"      // measured values against a minimum and a good figure
+	Charge     Kind = "charge"      // to a value at today's temperature
+	Cracks     Kind = "cracks"      // a list of cracks: leaks, or does not
+	Tighten    Kind = "tighten"     // bolts in order, in steps
+	Checklist  Kind = "checklist"   // what must be so before anything goes on
+)
+
+// Kinds are all of them, in the order they are told.
+var Kinds = []Kind{Hold, Feed, Floor, Presses, TimedFall, CrossWatch, Round, Values, Charge, Cracks, Tighten, Checklist}
+
+// Pumped tells whether a step is a hold with a rig and a live trace.
+func (k Kind) Pumped() bool { return k == Hold }
+
+// Target is one school's pressure for a step. A vacuum is below nothing.
+type Target struct {
+	ID       string   `yaml:"id" json:"id"`
+	Title    string   `yaml:"title" json:"title"`
+	Why      string   `yaml:"why" json:"why"`
+	At       Pressure `yaml:"at" json:"at"`
+	OverMark Pressure `yaml:"over_mark" json:"over_mark,omitempty"` // above the circuit's mark, in place of At
+}
+
+// Step is one test of a circuit. What a kind does not need stays empty.
+type Step struct {
+	ID       string   `yaml:"id" json:"id"`
+	Title    string   `yaml:"title" json:"title"`
+	Kind     Kind     `yaml:"kind" json:"kind"`
+	Text     string   `yaml:"text" json:"text"`
+	Port     string   `yaml:"port" json:"port,omitempty"`         // where air goes in; empty: the first
+	Open     []string `yaml:"open" json:"open,omitempty"`         // parts worked for this step
+	Shut     []string `yaml:"shut" json:"shut,omitempty"`         //
+	State    []string `yaml:"state" json:"state,omitempty"`       // of each lever and spring, in words
+	After    []string `yaml:"after" json:"after,omitempty"`       // steps that must have been good
+	Optional bool     `yaml:"optional" json:"optional,omitempty"` // not asked for by the combined call
+	Cautions []Item   `yaml:"cautions" json:"cautions,omitempty"`
+	Ticks    []Item   `yaml:"ticks" json:"ticks,omitempty"`
+	With     []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
+	Without  []string `yaml:"without" json:"without,omitempty"` // and those that must not
+	Source   string   `yaml:"source" json:"source,omitempty"`   // of its figures; empty: the circuit's
+
+	// A pressure is aimed at.
+	Targets []Target `yaml:"targets" json:"targets,omitempty"` // none: the circuit's mark tells
+	Most    Pressure `yaml:"most" json:"most,omitempty"`       // never beyond; of either sign
+	Allow   string   `yaml:"allow" json:"allow,omitempty"`     // house, a school of hold, or "3.5 kPa in 1 min"
+
+	// Kinds of their own.
+	Usual     quantity.M3PerS `yaml:"usual" json:"usual,omitempty"`         // feed: what passes anyway
+	Allowed   quantity.M3PerS `yaml:"allowed" json:"allowed,omitempty"`     // feed: and what may leave beside it
+	Presses   int             `yaml:"presses" json:"presses,omitempty"`     // presses: how many
+	Way       string          `yaml:"way" json:"way,omitempty"`             // presses: down or up
+	Least     Pressure        `yaml:"least" json:"least,omitempty"`         // presses: what one must move; floor: what it must still hold, of the mark
+	To        Pressure        `yaml:"to" json:"to,omitempty"`               // timed fall: down to this
+	Within    [2]quantity.S   `yaml:"within" json:"within,omitempty"`       // timed fall: not sooner, not later
+	Lag       quantity.S      `yaml:"lag" json:"lag,omitempty"`             // timed fall: between near and far gauge
+	Watch     string          `yaml:"watch" json:"watch,omitempty"`         // cross-watch: the chamber that must not move
+	Over      quantity.S      `yaml:"over" json:"over,omitempty"`           // cross-watch: for so long
+	Per       string          `yaml:"per" json:"per,omitempty"`             // round, values: what the rows are, such as wagon
+	Looks     []Look          `yaml:"looks" json:"looks,omitempty"`         // round
+	Values    []Value         `yaml:"values" json:"values,omitempty"`       // values
+	Unit      string          `yaml:"unit" json:"unit,omitempty"`           // values: what they are read in
+	Tolerance Pressure        `yaml:"tolerance" json:"tolerance,omitempty"` // charge, floor: either way
+	Places    []string        `yaml:"places" json:"places,omitempty"`       // cracks: where to look
+	Bolts     *Bolts          `yaml:"bolts" json:"bolts,omitempty"`         // tighten
+}
+
+// Draws tells whether a step is done under vacuum.
+func (s Step) Draws() bool {
+	if s.Most != 0 {
+		return s.Most < 0
+	}
+	return len(s.Targets) > 0 && s.Targets[0].At < 0
+}
+
+// Look is one thing looked at on each round.
+type Look struct {
+	ID     string     `yaml:"id" json:"id"`
+	Title  string     `yaml:"title" json:"title"`
+	Within quantity.S `yaml:"within" json:"within,omitempty"` // it must show in this time
+}
+
+// Value is one figure measured.
+type Value struct {
+	ID    string   `yaml:"id" json:"id"`
+	Title string   `yaml:"title" json:"title"`
+	Least Pressure `yaml:"least" json:"least"`         // below it, bad
+	Good  Pressure `yaml:"good" json:"good,omitempty"` // from it on, good; empty: the minimum is enough
+	Gate  bool     `yaml:"gate" json:"gate,omitempty"` // the rest says nothing while this is bad
+}
+
+// Bolts are tightened from the middle outwards, alternating, in steps.
+type Bolts struct {
+	Rows    []int         `yaml:"rows" json:"rows"` // bolts in each row, from one long side to the other
+	Torques []quantity.Nm `yaml:"torques" json:"torques,omitempty"`
+	Renip   bool          `yaml:"renip" json:"renip,omitempty"` // again at every pressure step
+}
+
+// Option is something this machine may have or not.
+type Option struct {
+	ID     string `yaml:"id" json:"id"`
+	Title  string `yaml:"title" json:"title"`
+	Fitted bool   `yaml:"fitted" json:"fitted"` // as a rule
+}
+
+// theHold is what a circuit without steps is tested by.
+var theHold = Step{ID: "hold", Title: "Hold", Kind: Hold, Allow: "house"}
+
+// Tests are the steps of a circuit, with at least one.
+func (c *Circuit) Tests() []Step {
+	if len(c.Steps) == 0 {
+		return []Step{theHold}
+	}
+	return c.Steps
+}
+
+// Test finds a step; empty is the first hold, or the first step where none is.
+func (c *Circuit) Test(id string) (Step, bool) {
+	tests := c.Tests()
+	for _, s := range tests {
+		if s.ID == id || id == "" && s.Kind.Pumped() {
+			return s, true
+		}
+	}
+	return tests[0], id == ""
+}
+
+// Fitted is the circuit of a machine that has these options: parts, steps and
+// chambers of others are not there.
+func (c Circuit) Fitted(options map[string]bool) Circuit {
+	has := func(with, without []string) bool {
+		for _, o := range with {
+			if !options[o] {
+				return false
+			}
+		}
+		for _, o := range without {
+			if options[o] {
+				return false
+			}
+		}
+		return true
+	}
+	out := c
+	out.Parts, out.Steps = nil, nil
+	for _, p := range c.Parts {
+		if has(p.With, p.Without) {
+			out.Parts = append(out.Parts, p)
+		}
+	}
+	for _, s := range c.Steps {
+		if has(s.With, s.Without) {
+			out.Steps = append(out.Steps, s)
+		}
+	}
+	return out
+}
+
+// AsRule are the options that are fitted as a rule.
+func (c *Circuit) AsRule() map[string]bool {
+	out := map[string]bool{}
+	for _, o := range c.Options {
+		out[o.ID] = o.Fitted
+	}
+	return out
+}
