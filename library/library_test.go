@@ -78,12 +78,12 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 34", "every id once"},
 		{"cooling-header-tank", "bayonet", "string and tape", "line 31", "there is thread inside, thread outside"},
 		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 18", "a relief shuts below where it opens"},
-		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 35", "already defined"},
+		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 30", "how far from the mark"},
 		{"lift-housing", "port: ram-port", "port: ram-hole", "line 54", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 13", `no step reaches chamber "reservoirs"`},
 		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 40", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 24", "not declared"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 71", "needs how many presses"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 72", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

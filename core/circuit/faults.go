@@ -186,6 +186,11 @@ func (f *faults) steps() {
 				f.say(fmt.Sprintf("%s.after[%d]", at, k), "step %q comes after %q, which is no step before it", s.ID, before)
 			}
 		}
+		for k, before := range s.Outranks {
+			if !steps[before] {
+				f.say(fmt.Sprintf("%s.outranks[%d]", at, k), "step %q outranks %q, which is no step before it", s.ID, before)
+			}
+		}
 		steps[s.ID] = true
 		if s.Port != "" && !slices.ContainsFunc(c.Ports, func(p Port) bool { return p.ID == s.Port }) {
 			f.say(at+".port", "step %q goes in at %q, which is no port here", s.ID, s.Port)
@@ -249,7 +254,7 @@ var needs = map[Kind][]need{
 	TimedFall:  {{"the pressure down to which it is timed (to)", func(s Step) bool { return s.To > 0 }}, {"a window of two times that runs upwards (within)", func(s Step) bool { return s.Within[0] < s.Within[1] }}, {"the lag allowed between near and far", func(s Step) bool { return s.Lag > 0 }}},
 	CrossWatch: {{"the chamber that must not move (watch)", func(s Step) bool { return s.Watch != "" }}, {"for how long it is watched (over)", func(s Step) bool { return s.Over > 0 }}},
 	Round:      {{"what is looked at (looks)", func(s Step) bool { return len(s.Looks) > 0 }}},
-	Values:     {{"the unit its values are read in", func(s Step) bool { return s.Unit != "" }}},
+	Values:     {{"the unit its values are read in", func(s Step) bool { return s.Unit != "" }}, {"its values", func(s Step) bool { return len(s.Values) > 0 }}},
 	Charge:     {{"how far it may be from the figure (tolerance)", func(s Step) bool { return s.Tolerance > 0 }}},
 	Tighten:    {{"its bolts, row by row", func(s Step) bool { return s.Bolts != nil && len(s.Bolts.Rows) > 0 }}},
 	Checklist:  {{"something to tick", func(s Step) bool { return len(s.Ticks) > 0 }}},

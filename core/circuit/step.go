@@ -47,7 +47,8 @@ type Step struct {
 	Shut     []string `yaml:"shut" json:"shut,omitempty"`         //
 	State    []string `yaml:"state" json:"state,omitempty"`       // of each lever and spring, in words
 	After    []string `yaml:"after" json:"after,omitempty"`       // steps that must have been good
-	Optional bool     `yaml:"optional" json:"optional,omitempty"` // not asked for by the combined call
+	Optional bool     `yaml:"optional" json:"optional,omitempty"` // the combined call does not wait for it
+	Outranks []string `yaml:"outranks" json:"outranks,omitempty"` // steps whose bad result counts no more once this one is good
 	Cautions []Item   `yaml:"cautions" json:"cautions,omitempty"`
 	Ticks    []Item   `yaml:"ticks" json:"ticks,omitempty"`
 	With     []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
@@ -64,7 +65,7 @@ type Step struct {
 	Allowed   quantity.M3PerS `yaml:"allowed" json:"allowed,omitempty"`     // feed: and what may leave beside it
 	Presses   int             `yaml:"presses" json:"presses,omitempty"`     // presses: how many
 	Way       string          `yaml:"way" json:"way,omitempty"`             // presses: down or up
-	Least     Pressure        `yaml:"least" json:"least,omitempty"`         // presses: what one must move; floor: what it must still hold, of the mark
+	Least     Pressure        `yaml:"least" json:"least,omitempty"`         // presses: what one must move
 	To        Pressure        `yaml:"to" json:"to,omitempty"`               // timed fall: down to this
 	Within    [2]quantity.S   `yaml:"within" json:"within,omitempty"`       // timed fall: not sooner, not later
 	Lag       quantity.S      `yaml:"lag" json:"lag,omitempty"`             // timed fall: between near and far gauge
@@ -73,6 +74,7 @@ type Step struct {
 	Per       string          `yaml:"per" json:"per,omitempty"`             // round, values: what the rows are, such as wagon
 	Looks     []Look          `yaml:"looks" json:"looks,omitempty"`         // round
 	Values    []Value         `yaml:"values" json:"values,omitempty"`       // values
+	Share     [2]float64      `yaml:"share" json:"share,omitempty"`         // values in %: good up to the first, to be replaced above the second
 	Unit      string          `yaml:"unit" json:"unit,omitempty"`           // values: what they are read in
 	Tolerance Pressure        `yaml:"tolerance" json:"tolerance,omitempty"` // charge, floor: either way
 	Places    []string        `yaml:"places" json:"places,omitempty"`       // cracks: where to look
@@ -96,11 +98,12 @@ type Look struct {
 
 // Value is one figure measured.
 type Value struct {
-	ID    string   `yaml:"id" json:"id"`
-	Title string   `yaml:"title" json:"title"`
-	Least Pressure `yaml:"least" json:"least"`         // below it, bad
-	Good  Pressure `yaml:"good" json:"good,omitempty"` // from it on, good; empty: the minimum is enough
-	Gate  bool     `yaml:"gate" json:"gate,omitempty"` // the rest says nothing while this is bad
+	ID     string   `yaml:"id" json:"id"`
+	Title  string   `yaml:"title" json:"title"`
+	Least  Pressure `yaml:"least" json:"least"`             // below it, bad
+	Good   Pressure `yaml:"good" json:"good,omitempty"`     // from it on, good; empty: the minimum is enough
+	Gate   bool     `yaml:"gate" json:"gate,omitempty"`     // the rest says nothing while this is bad
+	Counts float64  `yaml:"counts" json:"counts,omitempty"` // in %: the share of it that is lost
 }
 
 // Bolts are tightened from the middle outwards, alternating, in steps.

@@ -20,12 +20,12 @@ func airAnswer(m3, low, high, se float64, says string) Answer {
 }
 
 // airOf answers for a volume that one formula gives, with the doubt of what was typed.
-func airOf(in inputs, field string, formula func(inputs) (float64, error)) (Answer, error) {
+func airOf(in Inputs, field string, formula func(Inputs) (float64, error)) (Answer, error) {
 	v, err := formula(in)
 	if err != nil {
 		return Answer{}, FieldError{field, err}
 	}
-	se := in.doubt(func(in inputs) float64 {
+	se := in.doubt(func(in Inputs) float64 {
 		v, err := formula(in)
 		if err != nil {
 			return math.NaN()
@@ -47,7 +47,7 @@ var volume = Calculator{
 		{ID: "skip", Label: "Readings left out at the start", Kind: Number, Default: "2"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
+	work: func(in Inputs) (Answer, error) {
 		text := strings.TrimSpace(in.texts["readings"])
 		unit := ""
 		if m := lastWord.FindStringSubmatch(text); m != nil {
@@ -67,7 +67,7 @@ var volume = Calculator{
 			}
 			pts = append(pts, physics.StrokePoint{Stroke: float64(i), GaugePa: v.Low})
 		}
-		air, err := physics.TrappedAirFromStrokes(pts, int(in.si("skip")), in.si("stroke"), in.ambient)
+		air, err := physics.TrappedAirFromStrokes(pts, int(in.SI("skip")), in.SI("stroke"), in.ambient)
 		if err != nil {
 			return Answer{}, FieldError{"readings", err}
 		}
@@ -91,11 +91,11 @@ var volumeDrawn = Calculator{
 		{ID: "after", Label: "Climb a stroke after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		work := func(in inputs) (air, stroke float64, err error) {
-			return physics.TrappedAirFromDrawn(in.si("drawn"), in.si("before"), in.si("after"), in.ambient)
+	work: func(in Inputs) (Answer, error) {
+		work := func(in Inputs) (air, stroke float64, err error) {
+			return physics.TrappedAirFromDrawn(in.SI("drawn"), in.SI("before"), in.SI("after"), in.ambient)
 		}
-		a, err := airOf(in, "after", func(in inputs) (float64, error) {
+		a, err := airOf(in, "after", func(in Inputs) (float64, error) {
 			v, _, err := work(in)
 			return v, err
 		})
@@ -121,9 +121,9 @@ var volumeVessel = Calculator{
 		{ID: "before", Label: "Pressure before it was connected", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 		{ID: "after", Label: "Pressure after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 	},
-	work: func(in inputs) (Answer, error) {
-		return airOf(in, "after", func(in inputs) (float64, error) {
-			return physics.TrappedAirFromVessel(in.si("before"), in.si("after"), in.si("vessel"))
+	work: func(in Inputs) (Answer, error) {
+		return airOf(in, "after", func(in Inputs) (float64, error) {
+			return physics.TrappedAirFromVessel(in.SI("before"), in.SI("after"), in.SI("vessel"))
 		})
 	},
 }
@@ -135,9 +135,9 @@ var volumeLeak = Calculator{
 		{ID: "without", Label: "Fall without it", Kind: Rate, Help: "such as 1 kPa in 5 min"},
 		{ID: "with", Label: "Fall with it", Kind: Rate, Help: "such as 8 kPa in 5 min"},
 	},
-	work: func(in inputs) (Answer, error) {
-		return airOf(in, "with", func(in inputs) (float64, error) {
-			return physics.TrappedAirFromLeak(in.si("without"), in.si("with"), in.si("flow"))
+	work: func(in Inputs) (Answer, error) {
+		return airOf(in, "with", func(in Inputs) (float64, error) {
+			return physics.TrappedAirFromLeak(in.SI("without"), in.SI("with"), in.SI("flow"))
 		})
 	},
 }
@@ -150,13 +150,13 @@ var stroke = Calculator{
 		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 22 mm, where nothing was drawn off"},
 		{ID: "length", Label: "Length of a stroke", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 80 mm"},
 	},
-	work: func(in inputs) (Answer, error) {
-		if in.given("drawn") {
-			n := in.si("strokes")
-			if !in.given("strokes") || n < 1 {
+	work: func(in Inputs) (Answer, error) {
+		if in.Given("drawn") {
+			n := in.SI("strokes")
+			if !in.Given("strokes") || n < 1 {
 				return Answer{}, wrong("strokes", "say how many strokes drew that much, such as 20")
 			}
-			v := in.si("drawn") / n
+			v := in.SI("drawn") / n
 			// What was drawn is read to about its last digit, and the strokes are not
 			// all alike.
 			share := math.Max(0.02, in.share("drawn"))
@@ -164,11 +164,11 @@ var stroke = Calculator{
 				Figures: []Figure{told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(share)}, Notes: []string{}}, nil
 		}
 		for _, need := range []string{"bore", "length"} {
-			if !in.given(need) {
+			if !in.Given(need) {
 				return Answer{}, wrong(need, "type what was drawn off in how many strokes, or bore and length of a stroke")
 			}
 		}
-		v := physics.Circle(in.si("bore")) * in.si("length")
+		v := physics.Circle(in.SI("bore")) * in.SI("length")
 		f := told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(0.05 / 1.96)
 		return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, to about one part in twenty.", quantity.Significant(v*1e6, 3)), Figures: []Figure{f},
 			Notes: []string{"What is left in the pump at the end of a stroke is not moved: liquid drawn off tells it better."}}, nil

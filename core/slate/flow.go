@@ -10,8 +10,8 @@ import (
 )
 
 // ends are the absolute pressures a leak flows between, from the higher.
-func (in inputs) ends() (p1, p2 float64) {
-	p := in.si("at") + in.ambient
+func (in Inputs) ends() (p1, p2 float64) {
+	p := in.SI("at") + in.ambient
 	return math.Max(p, in.ambient), math.Min(p, in.ambient)
 }
 
@@ -37,25 +37,25 @@ var flow = Calculator{
 	Fields: []Field{
 		{ID: "fall", Label: "Steady fall", Kind: Rate, Help: "such as 1 kPa in 5 min, after settling"}, gasField, atField, warmthField, ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		if in.si("at") == 0 {
+	work: func(in Inputs) (Answer, error) {
+		if in.SI("at") == 0 {
 			return Answer{}, wrong("at", "there is no pressure to leak")
 		}
-		q := physics.StandardFlow(in.si("fall"), in.si("gas"), in.si("temperature"))
+		q := physics.StandardFlow(in.SI("fall"), in.SI("gas"), in.SI("temperature"))
 		p1, p2 := in.ends()
 		doubt := in.share("gas")
-		hole := physics.EquivalentHole(q, p1, p2, in.si("temperature"))
+		hole := physics.EquivalentHole(q, p1, p2, in.SI("temperature"))
 		a := Answer{
 			Sentence: fmt.Sprintf("%s cm³ of air a minute leaves, as through a hole of %s µm.", quantity.Significant(q*60e6, 3), quantity.Significant(hole*um, 2)),
 			Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow).between(doubt),
 				told("hole_um", "Equivalent hole", hole, "µm", quantity.Length).between(doubt / 2)},
 		}
-		if in.si("at") > 0 {
-			hot := physics.LiquidOfGas(q, p1, p2, in.si("at"), physics.MuCoolantHot)
+		if in.SI("at") > 0 {
+			hot := physics.LiquidOfGas(q, p1, p2, in.SI("at"), physics.MuCoolantHot)
 			a.Figures = append(a.Figures,
 				told("coolant_hot_ml_per_h", "The same passage, hot coolant, at most", hot, "mL/h", quantity.Flow).between(doubt),
 				told("coolant_cold_ml_per_h", "The same, cold", hot*physics.MuCoolantHot/physics.MuCoolantCold, "mL/h", quantity.Flow).between(doubt),
-				told("weep_ml_per_h", "If liquid leaves instead, from below it", in.si("gas")*in.si("fall")/(in.si("at")+in.ambient), "mL/h", quantity.Flow).between(doubt))
+				told("weep_ml_per_h", "If liquid leaves instead, from below it", in.SI("gas")*in.SI("fall")/(in.SI("at")+in.ambient), "mL/h", quantity.Flow).between(doubt))
 			a.Notes = []string{"Hot coolant: " + drops(hot) + ". An upper figure: the finest pores hold liquid back."}
 		}
 		return a, nil
@@ -72,36 +72,36 @@ var hole = Calculator{
 		{ID: "cd", Label: "Discharge coefficient", Kind: Number, Default: "0.65"},
 		warmthField, ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
+	work: func(in Inputs) (Answer, error) {
 		p1, p2 := in.ends()
-		t, cd := in.si("temperature"), in.si("cd")
-		long := in.given("length")
+		t, cd := in.SI("temperature"), in.SI("cd")
+		long := in.Given("length")
 		of := func(d float64) float64 {
 			if long {
-				return physics.PassageStandardFlow(p1, p2, d, in.si("length"), physics.MuAir, t)
+				return physics.PassageStandardFlow(p1, p2, d, in.SI("length"), physics.MuAir, t)
 			}
 			return physics.OrificeStandardFlow(p1, p2, d, cd, t)
 		}
 		var d, q float64
 		switch {
-		case in.given("flow") == in.given("diameter"):
+		case in.Given("flow") == in.Given("diameter"):
 			return Answer{}, wrong("flow", "give either the flow, to find the hole, or the diameter, to find the flow")
-		case in.given("diameter"):
-			d = in.si("diameter")
+		case in.Given("diameter"):
+			d = in.SI("diameter")
 			q = of(d)
 		case of(1) <= 0:
 			return Answer{}, wrong("at", "there is no pressure to drive a flow")
 		case long:
-			q = in.si("flow")
+			q = in.SI("flow")
 			d = math.Pow(q/of(1), 0.25)
 		default:
-			q = in.si("flow")
+			q = in.SI("flow")
 			d = physics.EquivalentHoleOf(q, p1, p2, cd, t)
 		}
 		a := Answer{Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow), told("diameter_um", "Diameter", d, "µm", quantity.Length)},
 			Sentence: fmt.Sprintf("A hole of %s µm passes %s cm³ a minute.", quantity.Significant(d*um, 3), quantity.Significant(q*60e6, 3))}
-		if long && in.si("length") > 0 {
-			re, holds := physics.PassageHolds(q, d, in.si("length"), physics.MuAir)
+		if long && in.SI("length") > 0 {
+			re, holds := physics.PassageHolds(q, d, in.SI("length"), physics.MuAir)
 			a.Figures = append(a.Figures, plain("reynolds", "Reynolds number", re, ""))
 			if !holds {
 				a.Notes = append(a.Notes, "Too fast or too short for this law: it passes less than this.")
@@ -124,14 +124,14 @@ var liquid = Calculator{
 		{ID: "viscosity", Label: "Viscosity, mPa·s", Kind: Number, Default: "0.8", Help: "coolant 3.9 cold, 0.8 hot; oil 30"},
 		{ID: "cd", Label: "Discharge coefficient", Kind: Number, Default: "0.65"},
 	},
-	work: func(in inputs) (Answer, error) {
-		dp := in.si("at")
-		if dp <= 0 || in.si("density") <= 0 || in.si("viscosity") <= 0 {
+	work: func(in Inputs) (Answer, error) {
+		dp := in.SI("at")
+		if dp <= 0 || in.SI("density") <= 0 || in.SI("viscosity") <= 0 {
 			return Answer{}, wrong("at", "pressure, density and viscosity must be above zero")
 		}
-		q := physics.LiquidOrificeFlow(dp, in.si("diameter"), in.si("density"), in.si("cd"))
-		if in.given("length") {
-			q = physics.LiquidPassageFlow(dp, in.si("diameter"), in.si("length"), in.si("viscosity")*1e-3)
+		q := physics.LiquidOrificeFlow(dp, in.SI("diameter"), in.SI("density"), in.SI("cd"))
+		if in.Given("length") {
+			q = physics.LiquidPassageFlow(dp, in.SI("diameter"), in.SI("length"), in.SI("viscosity")*1e-3)
 		}
 		return Answer{Sentence: fmt.Sprintf("%s mL an hour: %s.", quantity.Significant(q*mlPerHour, 3), drops(q)),
 			Figures: []Figure{told("liquid_ml_per_h", "Loss", q, "mL/h", quantity.Flow), plain("liquid_m3_per_s", "Loss, SI", q, "m³/s")}}, nil
@@ -146,16 +146,16 @@ var loss = Calculator{
 		{ID: "viscosity", Label: "Viscosity, mPa·s", Kind: Number, Default: "0.8", Help: "coolant 3.9 cold, 0.8 hot"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		if in.si("at") <= 0 || in.si("viscosity") <= 0 {
+	work: func(in Inputs) (Answer, error) {
+		if in.SI("at") <= 0 || in.SI("viscosity") <= 0 {
 			return Answer{}, wrong("at", "the test pressure and the viscosity must be above zero")
 		}
 		p1, p2 := in.ends()
-		dp := in.si("at")
-		if in.given("running") {
-			dp = in.si("running")
+		dp := in.SI("at")
+		if in.Given("running") {
+			dp = in.SI("running")
 		}
-		q := physics.LiquidOfGas(in.si("flow"), p1, p2, dp, in.si("viscosity")*1e-3)
+		q := physics.LiquidOfGas(in.SI("flow"), p1, p2, dp, in.SI("viscosity")*1e-3)
 		return Answer{Sentence: fmt.Sprintf("At most %s mL an hour: %s.", quantity.Significant(q*mlPerHour, 3), drops(q)),
 			Figures: []Figure{told("liquid_ml_per_h", "Loss, at most", q, "mL/h", quantity.Flow)},
 			Notes:   []string{"Surface tension can hold a liquid back altogether in pores below some µm."}}, nil
@@ -170,13 +170,13 @@ var explain = Calculator{
 		{ID: "within", Label: "Within", Kind: Kind(quantity.Time), Unit: "d", Help: "such as 14 d"},
 		{ID: "running", Label: "Hours a day under pressure", Kind: Number, Default: "8"},
 	},
-	work: func(in inputs) (Answer, error) {
-		hours := in.si("running")
-		if hours <= 0 || hours > 24 || in.si("within") <= 0 {
+	work: func(in Inputs) (Answer, error) {
+		hours := in.SI("running")
+		if hours <= 0 || hours > 24 || in.SI("within") <= 0 {
 			return Answer{}, wrong("running", "between 0 and 24 hours a day, over some days, is wanted")
 		}
-		lost := in.si("loss") * in.si("within") * hours / 24
-		share := lost / in.si("added")
+		lost := in.SI("loss") * in.SI("within") * hours / 24
+		share := lost / in.SI("added")
 		return Answer{Sentence: judge.ExplainsLoss(share), Figures: []Figure{told("lost_ml", "Lost by this leak in that time", lost, "mL", quantity.Volume), plain("share", "Of what was topped up", 100*share, "%")}}, nil
 	},
 }
@@ -187,8 +187,8 @@ var bubbles = Calculator{
 		{ID: "diameter", Label: "Across a bubble", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 3 mm"},
 		{ID: "per-second", Label: "Bubbles a second", Kind: Number, Help: "such as 2, or 0.1 for one in ten seconds"},
 	},
-	work: func(in inputs) (Answer, error) {
-		q := physics.BubbleFlow(in.si("diameter"), in.si("per-second"))
+	work: func(in Inputs) (Answer, error) {
+		q := physics.BubbleFlow(in.SI("diameter"), in.SI("per-second"))
 		return Answer{Sentence: fmt.Sprintf("%s cm³ of gas a minute.", quantity.Significant(q*60e6, 3)),
 			Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow)}, Notes: []string{"A tenth more across is a third more flow: measure against a ruler."}}, nil
 	},

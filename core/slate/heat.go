@@ -17,8 +17,8 @@ var boiling = Calculator{
 		{ID: "glycol", Label: "Glycol by volume", Kind: Percent, Default: "50 %"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		c, share := physics.Coolant(in.texts["coolant"]), in.si("glycol")
+	work: func(in Inputs) (Answer, error) {
+		c, share := physics.Coolant(in.texts["coolant"]), in.SI("glycol")
 		if _, err := physics.WaterShare(c, share); err != nil {
 			return Answer{}, FieldError{"glycol", err}
 		}
@@ -31,7 +31,7 @@ var boiling = Calculator{
 			f.Text = quantity.Fixed(f.Value, 1) + " °C"
 			return f, nil
 		}
-		at, err := celsius("boils_c", "Boils under the cap at", "cap", in.si("cap"))
+		at, err := celsius("boils_c", "Boils under the cap at", "cap", in.SI("cap"))
 		if err != nil {
 			return Answer{}, err
 		}
@@ -40,8 +40,8 @@ var boiling = Calculator{
 			return Answer{}, err
 		}
 		a := Answer{Sentence: fmt.Sprintf("It boils at %s under the cap, %s K above an open pot.", at.Text, quantity.Fixed(at.Value-open.Value, 1)), Figures: []Figure{at, open}}
-		if in.given("holds") {
-			held, err := celsius("boils_held_c", "Boils at what it holds", "holds", in.si("holds"))
+		if in.Given("holds") {
+			held, err := celsius("boils_held_c", "Boils at what it holds", "holds", in.SI("holds"))
 			if err != nil {
 				return Answer{}, err
 			}
@@ -66,13 +66,13 @@ var temperature = Calculator{
 		{ID: "liquid", Label: "Liquid", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "such as 7 L; empty for a dry system"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		if in.given("liquid") && !in.given("gas") {
+	work: func(in Inputs) (Answer, error) {
+		if in.Given("liquid") && !in.Given("gas") {
 			return Answer{}, wrong("gas", "with liquid in it the trapped air is needed too")
 		}
-		d := physics.TemperatureEffect(in.si("at")+in.ambient, in.si("gas"), in.si("liquid"), in.si("from"), in.si("to"))
+		d := physics.TemperatureEffect(in.SI("at")+in.ambient, in.SI("gas"), in.SI("liquid"), in.SI("from"), in.SI("to"))
 		perK := d
-		if k := in.si("to") - in.si("from"); k != 0 {
+		if k := in.SI("to") - in.SI("from"); k != 0 {
 			perK = d / k
 		}
 		way := "rises"
@@ -81,7 +81,7 @@ var temperature = Calculator{
 		}
 		a := Answer{Sentence: fmt.Sprintf("The pressure %s by %s kPa from that alone: %s kPa a K.", way, quantity.Significant(math.Abs(d)/1e3, 2), quantity.Significant(perK/1e3, 2)),
 			Figures: []Figure{told("change_kpa", "Change", d, "kPa", quantity.Pressure), plain("kpa_per_k", "A kelvin", perK/1e3, "kPa")}}
-		if in.given("liquid") && in.si("to") > 343 {
+		if in.Given("liquid") && in.SI("to") > 343 {
 			a.Notes = append(a.Notes, "Hot coolant adds vapour pressure, about 2 kPa a K near 90 °C: judge a hot one by place and rise.")
 		}
 		return a, nil
@@ -96,13 +96,13 @@ var precharge = Calculator{
 		{ID: "volume", Label: "Gas volume", Kind: Kind(quantity.Volume), Unit: "L", Optional: true},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		t := in.si("temperature")
-		p := physics.Precharge(in.si("at20"), t, in.ambient)
+	work: func(in Inputs) (Answer, error) {
+		t := in.SI("temperature")
+		p := physics.Precharge(in.SI("at20"), t, in.ambient)
 		a := Answer{Sentence: fmt.Sprintf("It should show %s bar now.", quantity.Significant(p/1e5, 3)), Figures: []Figure{told("precharge_bar", "Should show", p, "bar", quantity.Pressure)},
 			Notes: []string{"Only dry nitrogen. Charging warms it: read again when it has settled."}}
-		if in.given("found") && in.given("volume") {
-			kg := physics.NitrogenMass(p-in.si("found"), in.si("volume"), t)
+		if in.Given("found") && in.Given("volume") {
+			kg := physics.NitrogenMass(p-in.SI("found"), in.SI("volume"), t)
 			way := "add"
 			if kg < 0 {
 				way = "vent"
@@ -122,14 +122,14 @@ var energy = Calculator{
 		{ID: "area", Label: "Or its area", Kind: Kind(quantity.Area), Unit: "cm²", Optional: true},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		p := in.si("at")
+	work: func(in Inputs) (Answer, error) {
+		p := in.SI("at")
 		if p <= 0 {
 			return Answer{}, wrong("at", "only pressure above ambient is worked out here")
 		}
 		var a Answer
-		if in.given("gas") {
-			whole, less := physics.StoredEnergy(p, in.si("gas"), in.ambient)
+		if in.Given("gas") {
+			whole, less := physics.StoredEnergy(p, in.SI("gas"), in.ambient)
 			a.Sentence = fmt.Sprintf("If it lets go it frees %s J", quantity.Significant(whole, 2))
 			if blows := whole / physics.HammerBlowJ; blows >= 1.5 {
 				a.Sentence += fmt.Sprintf(": %s hard hammer blows at once", quantity.Significant(blows, 2))
@@ -140,10 +140,10 @@ var energy = Calculator{
 				a.Notes = append(a.Notes, "Fill it with water but for a little air, put up a shield, or use less pressure.")
 			}
 		}
-		if in.given("diameter") || in.given("area") {
-			area := in.si("area")
-			if in.given("diameter") {
-				area = physics.Circle(in.si("diameter"))
+		if in.Given("diameter") || in.Given("area") {
+			area := in.SI("area")
+			if in.Given("diameter") {
+				area = physics.Circle(in.SI("diameter"))
 			}
 			n := physics.Thrust(p, area)
 			a.Sentence += fmt.Sprintf("It pushes with %s N, the weight of %s kg.", quantity.Significant(n, 3), quantity.Significant(n/9.80665, 2))

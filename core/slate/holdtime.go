@@ -15,10 +15,10 @@ var hold = Calculator{
 		{ID: "digital", Label: "Last digit of a digital one", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "such as 0.1 kPa"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
-		at := in.si("at")
-		q := judge.Question{AmbientPa: in.ambient, AtPa: &at, LimitPaPerS: in.si("limit"), Gauge: judge.Gauge{DivisionPa: in.si("division"), DigitalPa: in.si("digital")}}
-		if in.given("division") == in.given("digital") {
+	work: func(in Inputs) (Answer, error) {
+		at := in.SI("at")
+		q := judge.Question{AmbientPa: in.ambient, AtPa: &at, LimitPaPerS: in.SI("limit"), Gauge: judge.Gauge{DivisionPa: in.SI("division"), DigitalPa: in.SI("digital")}}
+		if in.Given("division") == in.Given("digital") {
 			return Answer{}, wrong("division", "give the division of a needle gauge or the last digit of a digital one")
 		}
 		p, err := judge.PlanHold(q)

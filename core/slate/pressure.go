@@ -11,7 +11,7 @@ import (
 var mark = Calculator{
 	ID: "mark", Title: "A mark on a cap", Formula: "tried as bar, kgf/cm², psi and kPa; kept where it lies between 20 and 250 kPa",
 	Fields: []Field{{ID: "text", Label: "As it stands on the cap", Kind: Text, Help: "such as 16, 1.1, 13-15 psi"}},
-	work: func(in inputs) (Answer, error) {
+	work: func(in Inputs) (Answer, error) {
 		m, err := quantity.DecodeMark(in.texts["text"], quantity.CapMarks)
 		if err != nil {
 			return Answer{}, FieldError{"text", err}
@@ -41,7 +41,7 @@ var convert = Calculator{
 		{ID: "value", Label: "Value with its unit", Kind: Text, Help: "such as 16 psi, 7 inHg vac, 200 kPa abs, 12 in³"},
 		ambientField,
 	},
-	work: func(in inputs) (Answer, error) {
+	work: func(in Inputs) (Answer, error) {
 		var v quantity.Value
 		var kind quantity.Kind
 		var first error
@@ -87,11 +87,11 @@ var convert = Calculator{
 var ambient = Calculator{
 	ID: "ambient", Title: "Air pressure by altitude", Formula: "p = 101325·(1 − 2.25577·10⁻⁵·h)^5.25588, standard atmosphere",
 	Fields: []Field{{ID: "altitude", Label: "Altitude", Kind: Kind(quantity.Altitude), Unit: "m", Help: "such as 640 m"}},
-	work: func(in inputs) (Answer, error) {
-		if in.si("altitude") > 9000 {
+	work: func(in Inputs) (Answer, error) {
+		if in.SI("altitude") > 9000 {
 			return Answer{}, wrong("altitude", "%s is above any shop; up to 9000 m is", in.texts["altitude"])
 		}
-		pa := physics.Ambient(in.si("altitude"))
+		pa := physics.Ambient(in.SI("altitude"))
 		return Answer{Sentence: fmt.Sprintf("The air stands at %s kPa there, on an ordinary day.", quantity.Significant(pa/1e3, 4)),
 			Figures: []Figure{told("ambient_kpa", "Air pressure", pa, "kPa", quantity.Pressure), told("ambient_inhg", "As mercury", pa, "inHg", quantity.Pressure)},
 			Notes:   []string{"Weather moves it by some kPa: a barometer is better."}}, nil

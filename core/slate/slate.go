@@ -70,7 +70,7 @@ type Calculator struct {
 	Formula string  `json:"formula"`
 	Fields  []Field `json:"fields"`
 
-	work func(in inputs) (Answer, error)
+	work func(in Inputs) (Answer, error)
 }
 
 // All lists the calculators in the order they are used.
@@ -118,32 +118,9 @@ func wrong(field, format string, a ...any) error {
 // Work answers for what was typed, by field. bare lets a number without a unit
 // take the field's own.
 func (c Calculator) Work(typed map[string]string, bare bool) (Answer, error) {
-	for id := range typed {
-		if !slices.ContainsFunc(c.Fields, func(f Field) bool { return f.ID == id }) {
-			return Answer{}, wrong(id, "%s asks for no %q", c.ID, id)
-		}
-	}
-	in := inputs{values: map[string]quantity.Value{}, texts: map[string]string{}, bare: bare, ambient: quantity.StandardAtmosphere}
-	// The air pressure comes first: absolute pressures are read against it.
-	fields := slices.Clone(c.Fields)
-	slices.SortStableFunc(fields, func(a, b Field) int {
-		rank := map[bool]int{true: 0, false: 1}
-		return rank[a.Kind == Ambient] - rank[b.Kind == Ambient]
-	})
-	for _, f := range fields {
-		text := strings.TrimSpace(typed[f.ID])
-		if text == "" {
-			text = f.Default
-		}
-		if text == "" {
-			if !f.Optional {
-				return Answer{}, wrong(f.ID, "%s is needed: %s", strings.ToLower(f.Label), f.example())
-			}
-			continue
-		}
-		if err := in.read(f, text); err != nil {
-			return Answer{}, FieldError{f.ID, err}
-		}
+	in, err := Read(c.ID, c.Fields, typed, bare, quantity.StandardAtmosphere)
+	if err != nil {
+		return Answer{}, err
 	}
 	a, err := c.work(in)
 	if a.Notes == nil {
@@ -157,6 +134,39 @@ func (c Calculator) Work(typed map[string]string, bare bool) (Answer, error) {
 	return a, err
 }
 
+// Read reads what was typed into fields. bare lets a number without a unit take
+// its field's own; ambientPa is the air pressure where no field tells it.
+func Read(asker string, fields []Field, typed map[string]string, bare bool, ambientPa float64) (Inputs, error) {
+	for id := range typed {
+		if !slices.ContainsFunc(fields, func(f Field) bool { return f.ID == id }) {
+			return Inputs{}, wrong(id, "%s asks for no %q", asker, id)
+		}
+	}
+	in := Inputs{values: map[string]quantity.Value{}, texts: map[string]string{}, bare: bare, ambient: ambientPa}
+	// The air pressure comes first: absolute pressures are read against it.
+	fields = slices.Clone(fields)
+	slices.SortStableFunc(fields, func(a, b Field) int {
+		rank := map[bool]int{true: 0, false: 1}
+		return rank[a.Kind == Ambient] - rank[b.Kind == Ambient]
+	})
+	for _, f := range fields {
+		text := strings.TrimSpace(typed[f.ID])
+		if text == "" {
+			text = f.Default
+		}
+		if text == "" {
+			if !f.Optional {
+				return Inputs{}, wrong(f.ID, "%s is needed: %s", strings.ToLower(f.Label), f.example())
+			}
+			continue
+		}
+		if err := in.read(f, text); err != nil {
+			return Inputs{}, FieldError{f.ID, err}
+		}
+	}
+	return in, nil
+}
+
 func (f Field) example() string {
 	if f.Help != "" {
 		return f.Help
@@ -164,15 +174,15 @@ func (f Field) example() string {
 	return "such as " + quantity.Example(quantity.Kind(f.Kind))
 }
 
-// inputs is what was typed, read.
-type inputs struct {
+// Inputs is what was typed into some fields, read.
+type Inputs struct {
 	values  map[string]quantity.Value
 	texts   map[string]string
 	bare    bool
 	ambient float64 // Pa absolute
 }
 
-func (in *inputs) read(f Field, text string) error {
+func (in *Inputs) read(f Field, text string) error {
 	in.texts[f.ID] = text
 	switch f.Kind {
 	case Text:
@@ -228,13 +238,28 @@ func (in *inputs) read(f Field, text string) error {
 	return nil
 }
 
-func (in inputs) si(id string) float64 { return in.values[id].Mid() }
+// SI is a value in SI units.
+func (in Inputs) SI(id string) float64 { return in.values[id].Mid() }
 
-func (in inputs) given(id string) bool { _, ok := in.texts[id]; return ok }
+// Text is what was typed.
+func (in Inputs) Text(id string) string { return in.texts[id] }
+
+// Given tells whether a field was typed or has a default.
+func (in Inputs) Given(id string) bool { _, ok := in.texts[id]; return ok }
+
+// SE is the standard error of a value: what stands after its ±, else what its
+// last digit leaves open.
+func (in Inputs) SE(id string) float64 {
+	v := in.values[id]
+	if v.SE > 0 {
+		return v.SE
+	}
+	return v.Digit / math.Sqrt(12)
+}
 
 // doubt is the standard error of what a formula makes of the values typed: each
 // good to what stands after its ±, else to its last digit.
-func (in inputs) doubt(formula func(inputs) float64) float64 {
+func (in Inputs) doubt(formula func(Inputs) float64) float64 {
 	at, sum := formula(in), 0.0
 	for _, id := range slices.Sorted(maps.Keys(in.values)) {
 		v := in.values[id]
@@ -254,14 +279,18 @@ func (in inputs) doubt(formula func(inputs) float64) float64 {
 }
 
 // share is the doubt of a value over itself.
-func (in inputs) share(id string) float64 {
+func (in Inputs) share(id string) float64 {
 	if v := in.values[id]; v.Mid() != 0 {
 		return math.Abs(v.SE / v.Mid())
 	}
 	return 0
 }
 
-// told makes a figure from an SI value and a unit.
+// Told makes a figure from an SI value and a unit.
+func Told(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
+	return told(id, label, si, symbol, kind)
+}
+
 func told(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
 	u := quantity.MustNamed(symbol, kind)
 	v := u.Of(si)
