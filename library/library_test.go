@@ -1,6 +1,7 @@
 package library
 
 import (
+	"io/fs"
 	"math"
 	"slices"
 	"strings"
@@ -14,6 +15,19 @@ func TestWhatShipsIsSound(t *testing.T) {
 	all, err := Circuits()
 	if err != nil || len(all) < 16 {
 		t.Fatal(len(all), err)
+	}
+	names, err := fs.Glob(files, "circuits/*.yaml")
+	if err != nil || len(names) != len(all) {
+		t.Fatal(names, err)
+	}
+	for _, name := range names {
+		raw, err := files.ReadFile(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if c, err := ParseCircuit(raw); err != nil || name != "circuits/"+c.ID+".yaml" {
+			t.Errorf("%s: %v", name, err)
+		}
 	}
 	families := map[string]bool{}
 	for _, c := range all {
@@ -201,4 +215,17 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 		t.Errorf("only %d proposals of %d steps were looked at", proposed, steps)
 	}
 	t.Logf("%d proposals of %d steps", proposed, steps)
+}
+
+// BenchmarkCircuits is what the library costs at the start of the program.
+func BenchmarkCircuits(b *testing.B) {
+	raw, err := files.ReadFile("circuits/two-stroke-crankcase.yaml")
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		if _, err := ParseCircuit(raw); err != nil {
+			b.Fatal(err)
+		}
+	}
 }

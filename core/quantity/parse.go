@@ -45,6 +45,9 @@ func Parse(text string, kind Kind, def Unit, ambientPa float64) (Value, error) {
 	if s == "" {
 		return Value{}, fmt.Errorf("nothing was typed; a %s such as %s is wanted", kind, Example(kind))
 	}
+	if kind == Time && strings.Contains(s, ":") {
+		return clock(s)
+	}
 	figures, unitText, errText := split(s)
 	if figures == "" {
 		return Value{}, fmt.Errorf("%q is not a number; a %s such as %s is wanted", text, kind, Example(kind))
@@ -185,6 +188,20 @@ func Number(s string) (value, lastDigit float64, err error) {
 		lastDigit = math.Pow(10, -float64(len(frac)))
 	}
 	return value, lastDigit, nil
+}
+
+// clock reads a time as a shop says it, 1:25 or 1:02:03: good to a second.
+func clock(s string) (Value, error) {
+	parts := strings.Split(s, ":")
+	total := 0.0
+	for i, p := range parts {
+		v, digit, err := Number(p)
+		if err != nil || v < 0 || len(parts) > 3 || i > 0 && (v >= 60 || digit != 1 || len(p) != 2) || digit != 1 {
+			return Value{}, fmt.Errorf("%q is no time; write it as 1:25, 1:02:03, or with its unit, such as %s", s, Example(Time))
+		}
+		total = total*60 + v
+	}
+	return Value{Low: total, High: total, Digit: 1, Unit: MustNamed("s", Time)}, nil
 }
 
 // Example is a quantity of the kind as a person would write it.

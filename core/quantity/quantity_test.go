@@ -170,3 +170,16 @@ func TestARateWithItsDoubt(t *testing.T) {
 		}
 	}
 }
+
+func TestTimesAsAShopSaysThem(t *testing.T) {
+	for text, want := range map[string]float64{"1:25": 85, "0:05": 5, "1:02:03": 3723, "90 s": 90, "2 min": 120} {
+		if v, err := Parse(text, Time, MustNamed("s", Time), 0); err != nil || v.Mid() != want || v.Bare {
+			t.Errorf("%s: %v %v", text, v, err)
+		}
+	}
+	for _, bad := range []string{"1:5", "1:75", "-1:20", ":20", "1:20.5", "1:2:3:4", "1:xx"} {
+		if v, err := Parse(bad, Time, MustNamed("s", Time), 0); err == nil {
+			t.Errorf("%s was read as %v", bad, v)
+		}
+	}
+}

@@ -1,0 +1,124 @@
+package steps
+
+import (
+	"slices"
+	"strings"
+
+	"idlehiss/core/circuit"
+)
+
+// Result is a step with what it said.
+type Result struct {
+	Step     circuit.Step
+	Verdict  Verdict
+	Sentence string
+	Outside  []string // escapes seen and classed as meant or forgotten, or a rig's own leak: accepted by name
+}
+
+// Combined is the one call of all the steps of a job.
+type Combined struct {
+	Verdict  Verdict  `json:"verdict"`
+	Sentence string   `json:"sentence"`
+	Lines    []string `json:"lines"`    // what each step said
+	Untested []string `json:"untested"` // what still wants a step, by title
+	Next     string   `json:"next"`     // the id of the step that is next; empty: none
+}
+
+// Combine makes one call of several steps. A bad one counts, though others were
+// good, unless a later step that outranks it was good; it is good only once
+// nothing that is asked for is left.
+func Combine(c *circuit.Circuit, results []Result) Combined {
+	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}}
+	said := map[string]Result{}
+	for _, r := range results {
+		said[r.Step.ID] = r
+	}
+	overruled := map[string]string{}
+	for _, r := range results {
+		if r.Verdict == Good {
+			for _, id := range r.Step.Outranks {
+				overruled[id] = r.Step.Title
+			}
+		}
+	}
+	var bad, good []circuit.Step
+	for _, s := range c.Tests() {
+		r, ok := said[s.ID]
+		v := r.Verdict
+		if !ok {
+			v = Unknown
+		}
+		switch {
+		case v == Bad && overruled[s.ID] != "":
+			out.Lines = append(out.Lines, s.Title+": bad, but no more so after: "+lower(overruled[s.ID])+".")
+			continue
+		case v == Bad:
+			bad = append(bad, s)
+		case v == Good:
+			good = append(good, s)
+		case !s.Optional:
+			out.Untested = append(out.Untested, s.Title)
+			if out.Next == "" && gateOpen(s, said) {
+				out.Next = s.ID
+			}
+		}
+		if r.Sentence != "" && (v != Unknown || r.Sentence != "") {
+			out.Lines = append(out.Lines, s.Title+": "+r.Sentence)
+		}
+	}
+	titles := func(all []circuit.Step) string {
+		var t []string
+		for _, s := range all {
+			t = append(t, lower(s.Title))
+		}
+		return strings.Join(t, ", ")
+	}
+	switch {
+	case len(bad) > 0:
+		out.Verdict, out.Sentence = Bad, "Not right: "+titles(bad)+"."
+		if len(good) > 0 && len(bad)+len(good) > 1 {
+			out.Sentence += " Right: " + titles(good) + "."
+		}
+		if way := oneWay(c, bad, good); way != "" {
+			out.Sentence += " " + way
+		}
+	case len(out.Untested) > 0:
+		out.Verdict = Unknown
+		if len(good) > 0 {
+			out.Sentence = "Right so far: " + titles(good) + "."
+		} else {
+			out.Sentence = "Nothing is tested yet."
+		}
+	default:
+		out.Sentence = "Right: " + titles(good) + "."
+	}
+	return out
+}
+
+// gateOpen tells whether all that must come before a step was good.
+func gateOpen(s circuit.Step, said map[string]Result) bool {
+	return !slices.ContainsFunc(s.After, func(id string) bool { return said[id].Verdict != Good })
+}
+
+// oneWay sees a space that holds one sign and not the other.
+func oneWay(c *circuit.Circuit, bad, good []circuit.Step) string {
+	for _, b := range bad {
+		for _, g := range good {
+			if b.Kind == circuit.Hold && g.Kind == circuit.Hold && b.Draws() != g.Draws() && slices.Equal(c.Pressed(b).Chambers, c.Pressed(g).Chambers) {
+				way := "inward"
+				if !b.Draws() {
+					way = "outward"
+				}
+				return "It passes " + way + " only: a lip that has turned or gone hard, before a joint."
+			}
+		}
+	}
+	return ""
+}
+
+func lower(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}

@@ -1,0 +1,83 @@
+package steps
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
+	"idlehiss/core/slate"
+)
+
+func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
+	litres := func(q quantity.M3PerS) string { return quantity.Significant(float64(q)*60e3, 3) + " L/min" }
+	return Ask{
+		Fields: []slate.Field{
+			{ID: "tank", Label: "Compressor's tank", Kind: slate.Kind(quantity.Volume), Unit: "L", Help: "its plate, such as 100 L ± 3 L"},
+			{ID: "usual", Label: "Passes anyway", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Usual), Help: "past valves and rings of a sound one"},
+			{ID: "allowed", Label: "May leave beside it", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Allowed)},
+		},
+		Columns: []slate.Field{
+			pressure("from", "Tank at the start", "such as 7 bar"), pressure("to", "Tank at the end", ""),
+			{ID: "time", Label: "In", Kind: slate.Kind(quantity.Time), Unit: "s", Help: "such as 1:30"},
+		},
+		Rows:  []Row{{"still", "Nothing moved"}, {"moved", "Joints moved by hand"}},
+		Grows: "condition",
+	}
+}
+
+// judgeFeed turns the fall of the supply's tank, its pump off, into a flow
+// (PHYSICS §3), takes off what passes anyway, and holds the rest against what may
+// leave, for each condition.
+func judgeFeed(sh *sheet) (Outcome, error) {
+	var out Outcome
+	usual, allowed := sh.in.SI("usual"), sh.in.SI("allowed")
+	litres := func(q float64) string { return quantity.Significant(q*60e3, 3) + " L/min" }
+	flows := map[string]float64{}
+	for _, l := range sh.lines {
+		r := RowOutcome{ID: l.ID, Verdict: Unknown, Says: "not measured"}
+		if l.Given("from") && l.Given("to") && l.Given("time") && sh.in.Given("tank") {
+			fall, t, v := l.SI("from")-l.SI("to"), l.SI("time"), sh.in.SI("tank")
+			if fall < 0 {
+				return out, CellError{l.ID, "to", fmt.Errorf("the tank's pressure rose: its pump must be off while it is measured")}
+			}
+			if t <= 0 || v <= 0 {
+				return out, CellError{l.ID, "time", fmt.Errorf("the tank's volume and the time must be above nothing")}
+			}
+			q := physics.StandardFlow(fall/t, v, physics.StandardK)
+			rel := math.Hypot(math.Hypot(l.SE("from"), l.SE("to"))/math.Max(fall, 1), math.Hypot(l.SE("time")/t, sh.in.SE("tank")/v))
+			se := math.Hypot(q*rel, sh.in.SE("usual"))
+			leak := q - usual
+			flows[l.ID] = leak
+			switch {
+			case leak-1.96*se > allowed:
+				r.Verdict = Bad
+			case leak+1.96*se < allowed:
+				r.Verdict = Good
+			}
+			r.Says = fmt.Sprintf("%s in all, %s more than passes anyway (± %s)", litres(q), litres(math.Max(0, leak)), quantity.Significant(1.96*se*60e3, 2))
+			if r.Verdict == Unknown {
+				r.Says += "; measure for longer"
+			}
+			out.Figures = append(out.Figures, slate.Told("leak_"+l.ID, l.Title, leak, "L/min", quantity.Flow))
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	measured := of(out.Rows, Good) + of(out.Rows, Bad)
+	switch still, moved := flows["still"], flows["moved"]; {
+	case of(out.Rows, Bad) > 0 && len(flows) > 1 && out.Rows[0].Verdict == Good && moved > still:
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("A joint leaks only when it is moved: %s then, %s at rest.", litres(moved), litres(math.Max(0, still)))
+	case of(out.Rows, Bad) > 0:
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("Too much leaves: %s.", strings.ToLower(sh.names(out.Rows, Bad)))
+	case measured > 0 && out.Rows[1].Verdict == Unknown:
+		out.Verdict, out.Sentence = Unknown, "No more than may leave at rest. Now move every joint and measure again."
+	case measured > 0 && out.Rows[0].Verdict == Good:
+		out.Verdict, out.Sentence = Good, "No more than may leave, at rest and moved."
+	default:
+		out.Verdict, out.Sentence = Unknown, "Fill the tank, shut its pump off, and time its fall."
+	}
+	out.Notes = []string{"A sound heard or a bubble seen at a joint outranks the flow."}
+	return out, nil
+}

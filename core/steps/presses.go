@@ -1,0 +1,61 @@
+package steps
+
+import (
+	"fmt"
+	"math"
+
+	"idlehiss/core/circuit"
+)
+
+func askPresses(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
+	a := Ask{}
+	a.Columns = append(a.Columns, pressure("before", "Before", ""), pressure("after", "Pressed", ""), pressure("later", "Ten seconds on", ""))
+	for i := range s.Presses {
+		a.Rows = append(a.Rows, Row{fmt.Sprintf("press-%d", i+1), fmt.Sprintf("Press %d", i+1)})
+	}
+	return a
+}
+
+// creeps is the share of a step that may come back before it counts as not staying.
+const creeps = 0.2
+
+// judgePresses wants each press to move the needle the right way, far enough, and
+// to stay there.
+func judgePresses(sh *sheet) (Outcome, error) {
+	var out Outcome
+	way := map[string]float64{"down": -1, "up": 1}[sh.step.Way]
+	for _, l := range sh.lines {
+		r := RowOutcome{ID: l.ID, Verdict: Unknown, Says: "not done"}
+		if l.Given("before") && l.Given("after") {
+			moved := way * (l.SI("after") - l.SI("before"))
+			least := math.Max(float64(sh.step.Least), sh.given.StepPa)
+			switch {
+			case moved < least:
+				r.Verdict, r.Says = Bad, fmt.Sprintf("moves %s, and must move %s %s", kpa(moved), kpa(least), sh.step.Way)
+			case !l.Given("later"):
+				r.Says = "moves; does it stay?"
+			case math.Abs(l.SI("later")-l.SI("after")) > math.Max(creeps*moved, sh.given.StepPa)*(1+1e-9):
+				r.Verdict, r.Says = Bad, fmt.Sprintf("moves, but does not stay: %s on", kpa(l.SI("later")-l.SI("after")))
+			default:
+				r.Verdict, r.Says = Good, fmt.Sprintf("moves %s and stays", kpa(moved))
+			}
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	out.Verdict = worst(verdicts(out.Rows)...)
+	switch out.Verdict {
+	case Good:
+		out.Sentence = fmt.Sprintf("Each of %d presses moves the needle %s, and there it stays.", len(out.Rows), sh.step.Way)
+	case Bad:
+		out.Sentence = fmt.Sprintf("%d of %d presses fail.", of(out.Rows, Bad), len(out.Rows))
+		for _, r := range out.Rows {
+			if r.Verdict == Bad {
+				out.Sentence = fmt.Sprintf("It %s.", r.Says)
+				break
+			}
+		}
+	default:
+		out.Sentence = fmt.Sprintf("%d of %d presses done.", of(out.Rows, Good), len(out.Rows))
+	}
+	return out, nil
+}

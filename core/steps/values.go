@@ -1,0 +1,119 @@
+package steps
+
+import (
+	"fmt"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/slate"
+)
+
+func askValues(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
+	var a Ask
+	for _, v := range s.Values {
+		a.Rows = append(a.Rows, Row{v.ID, v.Title})
+	}
+	if s.Unit == "%" {
+		a.Columns = []slate.Field{{ID: "value", Label: "Share", Kind: slate.Percent, Help: "of the whole, such as 5"}}
+		return a
+	}
+	field := func(id, label, help string) slate.Field {
+		return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: s.Unit, Help: help}
+	}
+	a.Columns = []slate.Field{field("value", "Read", ""), field("least", "At least", "in place of the sheet's"), field("good", "Good from", "in place of the sheet's")}
+	a.Grows = s.Per
+	return a
+}
+
+// judgeValues holds each value against its minimum and its good figure. While the
+// gate is below its minimum the rest says nothing.
+func judgeValues(sh *sheet) (Outcome, error) {
+	if sh.step.Unit == "%" {
+		return sh.shares(), nil
+	}
+	var out Outcome
+	u := quantity.MustNamed(sh.step.Unit, quantity.Pressure)
+	show := func(pa float64) string { return quantity.Significant(u.Of(pa), 3) + " " + u.Symbol }
+	gate := ""
+	fair := 0
+	for i, l := range sh.lines {
+		var v circuit.Value
+		if i < len(sh.step.Values) {
+			v = sh.step.Values[i]
+		}
+		least, good := float64(v.Least), float64(v.Good)
+		if l.Given("least") {
+			least = l.SI("least")
+		}
+		if l.Given("good") {
+			good = l.SI("good")
+		}
+		r := RowOutcome{ID: l.ID, Verdict: Unknown, Says: "not measured"}
+		switch got := l.SI("value"); {
+		case !l.Given("value"):
+			if v.Gate {
+				gate = l.Title + " comes first."
+			}
+		case got < least:
+			r.Verdict, r.Says = Bad, fmt.Sprintf("%s, under the minimum of %s", show(got), show(least))
+			if v.Gate {
+				gate = fmt.Sprintf("%s: %s, under its minimum of %s; what follows says nothing until that is right.", l.Title, show(got), show(least))
+			}
+		case good > 0 && got < good:
+			r.Verdict, r.Says = Good, fmt.Sprintf("%s: enough, but not the good %s", show(got), show(good))
+			fair++
+		default:
+			r.Verdict, r.Says = Good, show(got)
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	out.Verdict = worst(verdicts(out.Rows)...)
+	switch {
+	case gate != "" && of(out.Rows, Bad) > 0:
+		out.Verdict, out.Sentence = Bad, gate
+	case gate != "":
+		out.Verdict, out.Sentence = Unknown, gate
+	case out.Verdict == Bad:
+		out.Sentence = fmt.Sprintf("Too low: %s. %d of %d are right.", sh.names(out.Rows, Bad), of(out.Rows, Good), len(out.Rows))
+		if n := of(out.Rows, Unknown); n > 0 {
+			out.Sentence += fmt.Sprintf(" %d not measured yet: all of them, even after a bad one.", n)
+		}
+	case out.Verdict == Unknown:
+		out.Sentence = fmt.Sprintf("%d of %d measured.", of(out.Rows, Good), len(out.Rows))
+	default:
+		out.Sentence = fmt.Sprintf("All %d at least at their minimum", len(out.Rows))
+		if fair > 0 {
+			out.Sentence += fmt.Sprintf(", %d of them short of good", fair)
+		}
+		out.Sentence += "."
+	}
+	return out, nil
+}
+
+// shares adds up what is lost of a whole.
+func (sh *sheet) shares() Outcome {
+	var out Outcome
+	lost := 0.0
+	for i, l := range sh.lines {
+		r := RowOutcome{ID: l.ID, Verdict: Unknown, Says: "not measured"}
+		if l.Given("value") {
+			part := 100 * l.SI("value") * sh.step.Values[i].Counts
+			lost += part
+			r.Verdict, r.Says = Good, quantity.Significant(part, 2)+" % lost"
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	total := quantity.Significant(lost, 2)
+	out.Figures = []slate.Figure{{ID: "lost_percent", Label: "Lost", Value: lost, Text: total + " %"}}
+	switch out.Verdict = worst(verdicts(out.Rows)...); {
+	case lost > sh.step.Share[1]:
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s %% is lost: replace it.", total)
+	case out.Verdict == Unknown:
+		out.Sentence = "Estimate each share of the face."
+	case lost > sh.step.Share[0]:
+		out.Sentence = fmt.Sprintf("%s %% is lost: use it with so much less, and watch the temperature.", total)
+	default:
+		out.Sentence = fmt.Sprintf("%s %% is lost: use it.", total)
+	}
+	return out
+}

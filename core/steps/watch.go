@@ -1,0 +1,61 @@
+package steps
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/slate"
+)
+
+func askWatch(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
+	return Ask{Fields: []slate.Field{
+		pressure("before", titleOf(c, s.Watch)+" before", "full and held"),
+		pressure("after", titleOf(c, s.Watch)+" after", ""),
+		{ID: "time", Label: "Watched for", Kind: slate.Kind(quantity.Time), Unit: "s", Default: quantity.Significant(float64(s.Over), 3) + " s"},
+	}}
+}
+
+func titleOf(c *circuit.Circuit, chamber string) string {
+	ch, _ := c.Chamber(chamber)
+	if ch.Title == "" {
+		return "It"
+	}
+	return strings.ToUpper(ch.Title[:1]) + ch.Title[1:]
+}
+
+// judgeWatch wants the line that was not charged to stay where it was, within
+// what the step allows and the gauge can show.
+func judgeWatch(sh *sheet) (Outcome, error) {
+	what := titleOf(sh.circuit, sh.step.Watch)
+	if !sh.in.Given("before") || !sh.in.Given("after") {
+		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%s must not move while the other is charged.", what)}, nil
+	}
+	over := sh.in.SI("time")
+	if over <= 0 {
+		return Outcome{}, CellError{"", "time", fmt.Errorf("how long was it watched? Above nothing is wanted")}
+	}
+	rate := 0.0
+	if sh.step.Allow != "" {
+		var err error
+		if rate, _, _, err = quantity.ParseRate(sh.step.Allow, quantity.MustNamed("kPa", quantity.Pressure), sh.given.AmbientPa); err != nil {
+			return Outcome{}, err
+		}
+	}
+	may := math.Max(rate*over, sh.given.StepPa)
+	moved := sh.in.SI("after") - sh.in.SI("before")
+	out := Outcome{Verdict: Good, Figures: []slate.Figure{slate.Told("moved_kpa", "Moved", moved, "kPa", quantity.Pressure)}}
+	switch {
+	case moved > may:
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s rose by %s: a one-way valve lets through.", what, kpa(moved))
+	case moved < -may:
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s fell by %s: it loses by itself, and says nothing of the valves.", what, kpa(-moved))
+	case over < 0.95*float64(sh.step.Over):
+		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("Still, but watched for %s only, of %s.", quantity.Clock(over), quantity.Clock(float64(sh.step.Over)))
+	default:
+		out.Sentence = fmt.Sprintf("%s did not move in %s.", what, quantity.Clock(over))
+	}
+	return out, nil
+}
