@@ -97,7 +97,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 13", `no step reaches chamber "reservoirs"`},
 		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 40", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 24", "not declared"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 72", "needs how many presses"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 73", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

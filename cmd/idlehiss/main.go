@@ -24,6 +24,7 @@ type commands struct {
 	Pin      pinCmd      `cmd:"" help:"Set the PIN with which other devices are let in."`
 	Circuits circuitsCmd `cmd:"" help:"List the circuits, show one, or check a file."`
 	Plan     planCmd     `cmd:"" help:"The run sheet for a circuit."`
+	Call     callCmd     `cmd:"" help:"Make one call of all the findings of a job."`
 	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV."`
 	Schema   schemaCmd   `cmd:"" help:"The JSON Schema of a circuit file or of a command's --json."`
 }

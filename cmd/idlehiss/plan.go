@@ -91,7 +91,7 @@ func (c *planCmd) Run(o outside) error {
 	if err != nil {
 		return badInput("%w", err)
 	}
-	options, err := c.options(&x)
+	options, err := optionsOf(&x, c.With, c.Without)
 	if err != nil {
 		return err
 	}
@@ -126,10 +126,10 @@ func (c *planCmd) Run(o outside) error {
 	return nil
 }
 
-// options are the circuit's own with what the flags change.
-func (c *planCmd) options(x *circuit.Circuit) (map[string]bool, error) {
+// optionsOf are the circuit's own with what the flags change.
+func optionsOf(x *circuit.Circuit, with, without []string) (map[string]bool, error) {
 	out := x.AsRule()
-	for on, list := range map[bool][]string{true: c.With, false: c.Without} {
+	for on, list := range map[bool][]string{true: with, false: without} {
 		for _, id := range list {
 			if _, ok := out[id]; !ok {
 				var have []string

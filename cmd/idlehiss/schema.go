@@ -28,6 +28,7 @@ var documents = map[string]any{
 	"circuits-show":  circuit.Circuit{},
 	"circuits-check": checked{},
 	"plan":           planned{},
+	"call":           calledAll{},
 	"export":         exported{},
 }
 

@@ -3,6 +3,8 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
@@ -17,6 +19,10 @@ type simulateCmd struct {
 	ID      string            `arg:"" help:"A circuit's id."`
 	Leak    map[string]string `help:"Where it leaks and how much at test pressure, such as radiator=3cm3/min." placeholder:"PART=FLOW"`
 	Law     string            `enum:"laminar,orifice,liquid" default:"laminar" help:"Law of the leak: gas through a narrow way or a hole, or liquid from below the gas."`
+	Step    string            `help:"Which of the circuit's steps (its first hold)." placeholder:"STEP"`
+	With    []string          `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
+	Without []string          `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
+	OneWay  map[string]string `help:"A leak that passes one way only, such as clutch-seal=inward." placeholder:"PART=WAY"`
 	At      pressureFlag      `default:"110kPa" help:"Test pressure; negative for vacuum."`
 	Air     *volumeFlag       `help:"Trapped air (the circuit's own)." placeholder:"VOLUME"`
 	Stroke  volumeFlag        `default:"30cm3" help:"Pump stroke."`
@@ -59,6 +65,28 @@ type noticed struct {
 	Meant   bool    `json:"meant"`
 }
 
+// leaks puts flows and ways together.
+func (c *simulateCmd) leaks(flows map[string]float64) ([]simulate.Leak, error) {
+	var out []simulate.Leak
+	for _, part := range slices.Sorted(maps.Keys(flows)) {
+		l := simulate.Leak{Part: part, M3PerS: flows[part], Law: physics.Law(c.Law)}
+		switch way := c.OneWay[part]; way {
+		case "":
+		case "inward", "outward":
+			l.Inward, l.Outward = way == "inward", way == "outward"
+		default:
+			return nil, badInput("--one-way: %s=%s; inward or outward is meant", part, way)
+		}
+		out = append(out, l)
+	}
+	for part := range c.OneWay {
+		if flows[part] == 0 {
+			return nil, badInput("--one-way: %s has no --leak", part)
+		}
+	}
+	return out, nil
+}
+
 type simulatedEvent struct {
 	AtS   float64 `json:"at_s"`
 	Event string  `json:"event"`
@@ -69,6 +97,11 @@ func (c *simulateCmd) Run(o outside) error {
 	if err != nil {
 		return badInput("%w", err)
 	}
+	options, err := optionsOf(&x, c.With, c.Without)
+	if err != nil {
+		return err
+	}
+	x = x.Fitted(options)
 	leaks, total, err := flows(c.Leak)
 	if err != nil {
 		return err
@@ -77,23 +110,26 @@ func (c *simulateCmd) Run(o outside) error {
 		return badInput("more than a million readings: a longer --every will do")
 	}
 	at := c.At.Mid()
-	sys, err := simulate.FromCircuit(&x, leaks, physics.Law(c.Law), at, c.Ambient.Low)
+	step, ok := x.Test(c.Step)
+	if !ok {
+		return badInput("--step: %s has no step %q", x.Title, c.Step)
+	}
+	list, err := c.leaks(leaks)
+	if err != nil {
+		return err
+	}
+	sys, port, err := simulate.FromStep(&x, step, list, at, c.Ambient.Low)
 	if err != nil {
 		return badInput("--leak: %w", err)
 	}
-	if at < 0 {
-		for i := range sys.Passages {
-			sys.Passages[i].StdM3PeS = -sys.Passages[i].StdM3PeS
-		}
-	}
 	if c.Air != nil {
-		sys.Chambers[0].GasM3 = c.Air.Mid()
+		sys.Chambers[port].GasM3 = c.Air.Mid()
 	}
 	reader, unit, err := c.gauge()
 	if err != nil {
 		return err
 	}
-	tr, sim, err := simulate.Run{System: sys, Reader: reader, Unit: unit, StrokeM3: c.Stroke.Low, StrokeS: 1, TargetPa: at, HoldS: c.Hold.Low, EveryS: c.Every.Low}.Trace()
+	tr, sim, err := simulate.Run{System: sys, Reader: reader, Unit: unit, StrokeM3: c.Stroke.Low, StrokeS: 1, TargetPa: at, HoldS: c.Hold.Low, EveryS: c.Every.Low, Chamber: port}.Trace()
 	if err != nil {
 		return badInput("%w", err)
 	}
@@ -102,7 +138,12 @@ func (c *simulateCmd) Run(o outside) error {
 		return err
 	}
 	notices := sim.Notices(x.Parts, methods, x.Liquid == "oil", c.Seed)
-	air := sys.Chambers[0].GasM3
+	air := 0.0
+	for i, ch := range x.Chambers {
+		if slices.Contains(x.Pressed(step).Chambers, ch.ID) {
+			air += sys.Chambers[i].GasM3
+		}
+	}
 	var w bytes.Buffer
 	if !c.JSON {
 		tr.Settings = fmt.Sprintf("--ambient %.6gkPa --at=%.6gkPa --gas %.6gL %s", c.Ambient.Low/1e3, at/1e3, air*1e3, c.told())

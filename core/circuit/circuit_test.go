@@ -113,6 +113,7 @@ func TestEveryFaultIsNamed(t *testing.T) {
 		"says no pressure at":                            func(c *Circuit) { c.Parts[3].Reseats = 1e5 },
 		"would reseat at 120.0 kPa, above the 110.0 kPa": func(c *Circuit) { c.Parts[3].Lifts, c.Parts[3].Reseats = 110e3, 120e3 },
 		"meant_at":                                       func(c *Circuit) { c.Parts[0].Meant = 1 },
+		"only that can be squeezed":                      func(c *Circuit) { c.Chambers[0].TrappedAir = 0 },
 		"no volume":                                      func(c *Circuit) { c.Chambers[0].Volume, c.Chambers[0].TrappedAir = 0, 0 },
 		"no fitting known":                               func(c *Circuit) { c.Ports[0].Fittings = []string{"string and tape"} },
 		"not what it stands on":                          func(c *Circuit) { c.Mark.On = "" },

@@ -72,6 +72,9 @@ func (f *faults) chambers() {
 		if ch.TrappedAir == 0 && ch.Volume == 0 && !ch.Open {
 			f.say(at, "chamber %q has no volume: write about how much gas is in it", ch.ID)
 		}
+		if ch.Holds == "liquid" && ch.TrappedAir == 0 && !ch.Open {
+			f.say(at, "chamber %q is full of liquid: write about how much air is trapped in it, since only that can be squeezed", ch.ID)
+		}
 		for k, g := range ch.Gives {
 			if g.Volume <= 0 || g.At <= 0 {
 				f.say(fmt.Sprintf("%s.gives[%d]", at, k), "chamber %q: what it gives needs a volume and the pressure at which it gives it", ch.ID)

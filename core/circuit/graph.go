@@ -17,12 +17,10 @@ type Closure struct {
 	Already bool // by what is fitted
 }
 
-// open tells whether a part lets through in a step.
-func (p Part) open(s Step) bool {
-	if slices.Contains(s.Open, p.ID) {
-		return true
-	}
-	return p.Joins && !slices.Contains(s.Shut, p.ID)
+// Passes tells whether a part lets through in a step: opened for it, or open as a
+// rule; a check valve from its first side only.
+func (p Part) Passes(s Step) bool {
+	return slices.Contains(s.Open, p.ID) || (p.Joins || p.OneWay) && !slices.Contains(s.Shut, p.ID)
 }
 
 // Pressed follows the air of a step through everything that is open.
@@ -39,7 +37,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 		grown = false
 		for _, p := range c.Parts {
 			a, b := p.Between[0], p.Between[1]
-			if p.Removed || !p.open(s) || a == Outside || b == Outside || in[a] == in[b] {
+			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] {
 				continue
 			}
 			next := a

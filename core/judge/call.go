@@ -15,6 +15,7 @@ const (
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60  // until then a leaking call wants more: everything still settles
+	idleRise     = 0.1  // of the limit: a rise up to that hides no leak worth a call
 	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
 )
 
@@ -61,7 +62,7 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.f.doubt(q)+limitDoubt(q, v.limit))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)
 	mix := v.f.rates(v.f.doubt(q))
-	v.rising = below(mix, q.RigPaPerS) > 0.975
+	v.rising = below(mix, q.RigPaPerS-idleRise*v.limit) > 0.975
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
 	}

@@ -6,6 +6,9 @@ package simulate
 
 import (
 	"fmt"
+	"maps"
+	"math"
+	"slices"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
@@ -80,10 +83,41 @@ func (s *System) check() error {
 	return nil
 }
 
-// FromCircuit makes the system of a circuit with leaks of given standard flow
+// Leak is one that is put into a circuit: its flow (m³/s) with the test pressure
+// refPa across it, standard flow of gas or flow of liquid.
+type Leak struct {
+	Part    string
+	M3PerS  float64
+	Law     physics.Law
+	Inward  bool // it passes from the second side of its part to the first only
+	Outward bool // or the other way only
+}
+
+// FromCircuit makes the system of a circuit's first hold with leaks of given flow
 // (m³/s at refPa gauge) at its parts.
 func FromCircuit(c *circuit.Circuit, leaks map[string]float64, law physics.Law, refPa, ambientPa float64) (System, error) {
-	sys := System{AmbientPa: ambientPa}
+	var list []Leak
+	for _, p := range slices.Sorted(maps.Keys(leaks)) {
+		list = append(list, Leak{Part: p, M3PerS: leaks[p], Law: law})
+	}
+	step, _ := c.Test("")
+	sys, _, err := FromStep(c, step, list, refPa, ambientPa)
+	return sys, err
+}
+
+// What is wide open, and what a relief lets go: flows (m³/s) at the pressures (Pa)
+// they are told at, so large that the two sides are one, or that it cannot rise.
+const (
+	openM3PerS = 2e-3
+	openPa     = 5e3
+	liftM3PerS = 1e-3
+)
+
+// FromStep makes the system of one step: chambers, what is open between them,
+// escapes that are meant, reliefs, and leaks. port is the chamber into which the
+// rig pumps.
+func FromStep(c *circuit.Circuit, step circuit.Step, leaks []Leak, refPa, ambientPa float64) (sys System, port int, err error) {
+	sys = System{AmbientPa: ambientPa}
 	index := map[string]int{circuit.Outside: Outside}
 	for _, ch := range c.Chambers {
 		out := Chamber{ID: ch.ID, GasM3: float64(ch.TrappedAir), Heats: ch.PumpHeat.Share, CoolsS: float64(ch.PumpHeat.Over)}
@@ -102,17 +136,46 @@ func FromCircuit(c *circuit.Circuit, leaks map[string]float64, law physics.Law, 
 		index[ch.ID] = len(sys.Chambers)
 		sys.Chambers = append(sys.Chambers, out)
 	}
-	known := map[string]bool{}
+	known := map[string]circuit.Part{}
 	for _, p := range c.Parts {
-		known[p.ID] = true
-		if flow := leaks[p.ID]; flow > 0 {
-			sys.Passages = append(sys.Passages, Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: law, StdM3PeS: flow, RefPa: refPa})
+		known[p.ID] = p
+		way := Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: physics.Orifice, OneWay: p.OneWay}
+		switch {
+		case p.Removed:
+		case p.Passes(step):
+			way.StdM3PeS, way.RefPa, way.Meant = openM3PerS, openPa, true
+			sys.Passages = append(sys.Passages, way)
+		case p.Meant > 0:
+			way.StdM3PeS, way.RefPa, way.Meant = float64(p.Meant), float64(p.MeantAt), true
+			sys.Passages = append(sys.Passages, way)
+		}
+		if p.Lifts > 0 && !p.Removed {
+			way.StdM3PeS, way.RefPa, way.Lifts, way.Reseats = liftM3PerS, float64(p.Lifts), float64(p.Lifts), float64(p.Reseats)
+			sys.Passages = append(sys.Passages, way)
 		}
 	}
-	for part := range leaks {
-		if !known[part] {
-			return sys, fmt.Errorf("%q is no part of %s", part, c.ID)
+	for _, l := range leaks {
+		p, ok := known[l.Part]
+		if !ok {
+			return sys, 0, fmt.Errorf("%q is no part of %s", l.Part, c.ID)
 		}
+		if l.M3PerS <= 0 {
+			continue
+		}
+		way := Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: l.Law, StdM3PeS: l.M3PerS, RefPa: refPa, OneWay: l.Inward || l.Outward}
+		if refPa < 0 {
+			way.StdM3PeS = -way.StdM3PeS
+		}
+		if l.Inward {
+			// A flow is told with ambient behind it; this one ends in the vacuum.
+			deep := math.Abs(refPa)
+			way.From, way.To, way.RefPa = way.To, way.From, deep
+			way.StdM3PeS = l.M3PerS
+			if refPa < 0 {
+				way.StdM3PeS *= l.Law.Drive(deep, ambientPa) / l.Law.Drive(deep, ambientPa-deep)
+			}
+		}
+		sys.Passages = append(sys.Passages, way)
 	}
-	return sys, nil
+	return sys, index[c.Pressed(step).Port.Chamber], nil
 }

@@ -1,0 +1,206 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
+	"idlehiss/core/trace"
+	"idlehiss/library"
+)
+
+type callCmd struct {
+	ID       string       `arg:"" help:"A circuit's id."`
+	Findings string       `arg:"" help:"What was found, step by step, YAML; - for standard input."`
+	With     []string     `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
+	Without  []string     `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
+	Ambient  pressureFlag `default:"101.325kPa" help:"Air pressure around, absolute."`
+	JSON     bool         `name:"json" help:"Print one JSON document."`
+}
+
+// findings is the file: for each step what was read, or the trace of its hold,
+// beside which the file lies.
+type findings struct {
+	Mark   string             `yaml:"mark"`
+	Things []string           `yaml:"things"` // wagons, cylinders, by name
+	Steps  map[string]finding `yaml:"steps"`
+}
+
+type finding struct {
+	Trace  string                       `yaml:"trace"`
+	Allow  string                       `yaml:"allow"`  // in place of the step's own allowance
+	Ticked []string                     `yaml:"ticked"` // of its list
+	Fields map[string]string            `yaml:"fields"`
+	Rows   map[string]map[string]string `yaml:"rows"`
+}
+
+// calledStep is one step's answer.
+type calledStep struct {
+	ID      string        `json:"id"`
+	Title   string        `json:"title"`
+	Kind    circuit.Kind  `json:"kind"`
+	Outcome steps.Outcome `json:"outcome"`
+	Report  *judge.Report `json:"report"` // of a hold
+}
+
+// calledAll is the whole.
+type calledAll struct {
+	Circuit   string         `json:"circuit"`
+	Call      steps.Combined `json:"call"`
+	Steps     []calledStep   `json:"steps"`
+	NotTested []string       `json:"not_tested"`
+	Standing  string         `json:"standing"`
+}
+
+func (c *callCmd) Run(o outside) error {
+	x, err := library.Circuit(c.ID)
+	if err != nil {
+		return badInput("%w", err)
+	}
+	options, err := optionsOf(&x, c.With, c.Without)
+	if err != nil {
+		return err
+	}
+	x = x.Fitted(options)
+	found, dir, err := c.read(o)
+	if err != nil {
+		return err
+	}
+	known := map[string]bool{}
+	for _, s := range x.Tests() {
+		known[s.ID] = true
+	}
+	for id := range found.Steps {
+		if !known[id] {
+			return badInput("%s: %s has no step %q", c.Findings, x.Title, id)
+		}
+	}
+	given := steps.Given{AmbientPa: c.Ambient.Low, Things: found.Things}
+	if x.Marked() && found.Mark != "" {
+		m, err := quantity.DecodeMark(found.Mark, x.Plausible())
+		if err != nil {
+			return badInput("%s: mark: %w", c.Findings, err)
+		}
+		given.Mark = &m.Readings[0]
+	}
+	doc := calledAll{Circuit: x.ID, Steps: []calledStep{}, NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
+	var results []steps.Result
+	for _, s := range x.Tests() {
+		f, ok := found.Steps[s.ID]
+		if !ok {
+			continue
+		}
+		one := calledStep{ID: s.ID, Title: s.Title, Kind: s.Kind}
+		if s.Kind == circuit.Hold {
+			one.Report, err = c.hold(&x, s, f, dir, given)
+			if err == nil {
+				one.Outcome = steps.OfHold(one.Report)
+			}
+		} else {
+			one.Outcome, err = c.judge(&x, s, f, given)
+		}
+		if err != nil {
+			return badInput("%s: step %s: %w", c.Findings, s.ID, err)
+		}
+		doc.Steps = append(doc.Steps, one)
+		results = append(results, steps.Result{Step: s, Verdict: one.Outcome.Verdict, Sentence: one.Outcome.Sentence})
+	}
+	doc.Call = steps.Combine(&x, results)
+	if c.JSON {
+		return document(o.out, doc)
+	}
+	doc.print(o.out)
+	return nil
+}
+
+func (c *callCmd) read(o outside) (f findings, dir string, err error) {
+	raw, dir := []byte(nil), "."
+	if c.Findings == "-" {
+		raw, err = io.ReadAll(o.in)
+	} else {
+		raw, err = os.ReadFile(c.Findings)
+		dir = filepath.Dir(c.Findings)
+	}
+	if err != nil {
+		return f, dir, badInput("%w", err)
+	}
+	if err := yaml.UnmarshalWithOptions(raw, &f, yaml.Strict()); err != nil {
+		return f, dir, badInput("%s: %s", c.Findings, yaml.FormatError(err, false, true))
+	}
+	return f, dir, nil
+}
+
+func (c *callCmd) judge(x *circuit.Circuit, s circuit.Step, f finding, g steps.Given) (steps.Outcome, error) {
+	if f.Trace != "" {
+		return steps.Outcome{}, fmt.Errorf("it is a %s, which takes no trace", s.Kind)
+	}
+	g.Ticked = map[string]bool{}
+	for _, id := range f.Ticked {
+		g.Ticked[id] = true
+	}
+	e := steps.Entry{Fields: f.Fields}
+	for id, cells := range f.Rows {
+		e.Rows = append(e.Rows, steps.EntryRow{ID: id, Title: id, Cells: cells})
+	}
+	return steps.Judge(s, x, g, e)
+}
+
+// hold judges the trace of a step by its allowance, at its target.
+func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string, g steps.Given) (*judge.Report, error) {
+	if f.Trace == "" {
+		return nil, fmt.Errorf("a hold wants its trace")
+	}
+	file, err := os.Open(filepath.Join(dir, f.Trace))
+	if err != nil {
+		return nil, err
+	}
+	defer file.Close()
+	tr, err := trace.ReadCSV(file, c.Ambient.Low)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", f.Trace, err)
+	}
+	at := 0.0
+	switch {
+	case len(s.Targets) > 0 && s.Targets[0].OverMark == 0:
+		at = float64(s.Targets[0].At)
+	case g.Mark != nil:
+		at = g.Mark.LowPa
+	default:
+		return nil, fmt.Errorf("the mark comes first: mark: 16 psi, for one")
+	}
+	face := runsheet.Gauge{Kind: "digital", Rings: []runsheet.Ring{{Unit: "Pa", To: 1e7, Division: judge.InferStep(tr)}}}
+	schools, err := library.HoldSchools()
+	if err != nil {
+		return nil, err
+	}
+	from := s.Allow
+	if f.Allow != "" {
+		from = f.Allow
+	}
+	allow, _, err := runsheet.AllowanceOf(from, schools, face, x.Room(s), at, c.Ambient.Low)
+	if err != nil {
+		return nil, err
+	}
+	rep, err := judge.Judge(tr, judge.Question{AmbientPa: c.Ambient.Low, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: face.ForJudge(), GasM3: x.Room(s), GasSE: x.Room(s) / 10, Coolant: x.Liquid == "coolant"}, schools, false)
+	return &rep, err
+}
+
+func (d *calledAll) print(w io.Writer) {
+	fmt.Fprintln(w, d.Call.Sentence)
+	for _, l := range d.Call.Lines {
+		fmt.Fprintf(w, "  %s\n", l)
+	}
+	if len(d.Call.Untested) > 0 {
+		fmt.Fprintf(w, "Still untested: %s\n", strings.Join(d.Call.Untested, ", "))
+	}
+	fmt.Fprintf(w, "%s\n%s\n", strings.Join(d.NotTested, "\n"), d.Standing)
+}
