@@ -30,7 +30,7 @@ func TestSimulatedLoopsAreCalledRight(t *testing.T) {
 					spec.Part, spec.LeakM3PeS = "radiator", physics.StandardFlow(house.PaPerS*ratio, air, physics.StandardK)
 				}
 				const digit = 100.0
-				st, err := New(fmt.Sprintf("hold %d %v %v", seed, air, ratio), spec, &circuits[0], false, 20e-6, digit, ambient, nil)
+				st, err := New(fmt.Sprintf("hold %d %v %v", seed, air, ratio), spec, &circuits[0], circuits[0].Tests()[0], false, 20e-6, digit, ambient, nil)
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -74,7 +74,7 @@ func TestTheSizeOfASimulatedLeakIsTold(t *testing.T) {
 			told := 0.0
 			const seeds = 6
 			for seed := range seeds {
-				st, err := New(fmt.Sprintf("size %d %v %v", seed, air, leak), Spec{AirM3: air, RefPa: target, NoisePa: 60, Part: "radiator", LeakM3PeS: leak}, &circuits[0], false, 20e-6, 100, ambient, nil)
+				st, err := New(fmt.Sprintf("size %d %v %v", seed, air, leak), Spec{AirM3: air, RefPa: target, NoisePa: 60, Part: "radiator", LeakM3PeS: leak}, &circuits[0], circuits[0].Tests()[0], false, 20e-6, 100, ambient, nil)
 				if err != nil {
 					t.Fatal(err)
 				}

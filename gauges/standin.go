@@ -6,6 +6,7 @@ package gauges
 import (
 	"fmt"
 	"hash/fnv"
+	"math"
 	"sort"
 
 	"idlehiss/core/circuit"
@@ -40,6 +41,7 @@ const (
 // comes to the same pressures, so that it survives its process.
 type StandIn struct {
 	sim      *simulate.Sim
+	port     int // the chamber it is on
 	reader   simulate.Reader
 	strokeM3 float64
 	actions  []Action
@@ -49,29 +51,21 @@ type StandIn struct {
 // rigAirM3 is the air in a tester, its hose and adapter, dead-headed.
 const rigAirM3 = 150e-6
 
-// New makes a stand-in for a hold. A rig proof squeezes only the rig, whose
-// joints are sound.
-func New(holdID string, s Spec, c *circuit.Circuit, rigProof bool, strokeM3, digitPa, ambientPa float64, actions []Action) (*StandIn, error) {
-	if s.AirM3 <= 0 || strokeM3 <= 0 {
+// New makes a stand-in for a step's hold. A rig proof squeezes only the rig, whose
+// joints are sound. A stroke below nothing draws.
+func New(holdID string, s Spec, c *circuit.Circuit, step circuit.Step, rigProof bool, strokeM3, digitPa, ambientPa float64, actions []Action) (*StandIn, error) {
+	if s.AirM3 <= 0 || strokeM3 == 0 {
 		return nil, fmt.Errorf("a simulated gauge needs some air (%g m³) and a pump stroke (%g m³)", s.AirM3, strokeM3)
 	}
 	var sys simulate.System
+	port := 0
 	if rigProof {
 		sys = simulate.System{AmbientPa: ambientPa, Chambers: []simulate.Chamber{{ID: "rig", GasM3: rigAirM3,
 			Gives: []simulate.Give{{M3PerPa: rigAirM3 * 0.012 / 100e3, TauS: 5}}}}}
 	} else {
-		leaks := map[string]float64{}
-		if s.Part != "" {
-			leaks[s.Part] = s.LeakM3PeS
-		}
 		var err error
-		if sys, err = simulate.FromCircuit(c, leaks, physics.Laminar, s.RefPa, ambientPa); err != nil {
+		if sys, port, err = s.system(c, step, strokeM3 < 0, ambientPa); err != nil {
 			return nil, err
-		}
-		for i := range sys.Chambers {
-			if sys.Chambers[i].ID == c.Tested().ID {
-				sys.Chambers[i].GasM3 = s.AirM3
-			}
 		}
 	}
 	sim, err := simulate.New(sys)
@@ -81,8 +75,45 @@ func New(holdID string, s Spec, c *circuit.Circuit, rigProof bool, strokeM3, dig
 	seed := fnv.New64a()
 	seed.Write([]byte(holdID))
 	sort.SliceStable(actions, func(i, j int) bool { return actions[i].AtS < actions[j].AtS })
-	return &StandIn{sim: sim, strokeM3: strokeM3, actions: actions,
+	return &StandIn{sim: sim, port: port, strokeM3: strokeM3, actions: actions,
 		reader: simulate.Reader{StepPa: digitPa, NoisePa: s.NoisePa, Seed: seed.Sum64()}}, nil
+}
+
+// system is what the stand-in hides, in a circuit's step. What was said of a cooling
+// loop is scaled to other circuits: their own room, the likeliest suspect where the
+// part is none of theirs, and a leak that makes the same fall of their pressure.
+func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientPa float64) (simulate.System, int, error) {
+	in := c.Pressed(step)
+	leak := simulate.Leak{Part: s.Part, M3PerS: s.LeakM3PeS, Law: physics.Laminar}
+	ref, air := s.RefPa, s.AirM3
+	if c.Family != "cooling" {
+		air = 0
+		if len(step.Targets) > 0 {
+			ref = float64(step.Targets[0].At)
+		}
+		if s.Part != "" {
+			leak.M3PerS *= c.Room(step) / s.AirM3 * math.Abs(ref) / s.RefPa
+			likeliest := circuit.Part{}
+			for _, p := range in.Suspects {
+				if p.Odds > likeliest.Odds {
+					likeliest = p
+				}
+			}
+			leak.Part = likeliest.ID
+		}
+	}
+	if draws {
+		ref = -math.Abs(ref)
+	}
+	var leaks []simulate.Leak
+	if leak.Part != "" {
+		leaks = append(leaks, leak)
+	}
+	sys, port, err := simulate.FromStep(c, step, leaks, ref, ambientPa)
+	if err == nil && air > 0 {
+		sys.Chambers[port].GasM3 = air
+	}
+	return sys, port, err
 }
 
 // Do adds an action that has just happened.
@@ -96,13 +127,13 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 		g.sim.Advance(a.AtS - g.sim.Now())
 		switch a.Kind {
 		case Stroke:
-			g.sim.Stroke(0, g.strokeM3)
+			g.sim.Stroke(g.port, g.strokeM3)
 		case Bleed:
-			g.sim.Stroke(0, -g.strokeM3/8) // a short hiss at the valve
+			g.sim.Stroke(g.port, -g.strokeM3/8) // a short hiss at the valve
 		case Release:
-			g.sim.Vent(0, true)
+			g.sim.Vent(g.port, true)
 		}
 	}
 	g.sim.Advance(atS - g.sim.Now())
-	return g.reader.Show(g.sim.GaugePa(0), n)
+	return g.reader.Show(g.sim.GaugePa(g.port), n)
 }

@@ -50,7 +50,11 @@ func (l *live) air() *Air {
 	for skip < len(pts) && pts[skip].Stroke < 2.5 {
 		skip++
 	}
-	v, err := physics.TrappedAirFromStrokes(pts, skip, l.rig.Pump.StrokeM3, l.rig.AmbientPa)
+	tell := physics.TrappedAirFromStrokes
+	if l.draws() {
+		tell = physics.TrappedAirFromDraws
+	}
+	v, err := tell(pts, skip, l.rig.Pump.StrokeM3, l.rig.AmbientPa)
 	if err != nil {
 		return nil
 	}
@@ -61,7 +65,7 @@ func (l *live) air() *Air {
 	for _, p := range pts {
 		a.Points = append(a.Points, [2]float64{p.Stroke, p.GaugePa})
 	}
-	a.Says = fmt.Sprintf("About %s L of air is being squeezed (%s to %s).", quantity.Significant(a.Litres, 2), quantity.Significant(a.Low, 2), quantity.Significant(a.High, 2))
+	a.Says = fmt.Sprintf("About %s L of air is %s (%s to %s).", quantity.Significant(a.Litres, 2), map[bool]string{false: "being squeezed", true: "in there"}[l.draws()], quantity.Significant(a.Low, 2), quantity.Significant(a.High, 2))
 	if v.Bent {
 		a.Says += " The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump."
 	}
@@ -106,7 +110,7 @@ func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, g
 			return a
 		}
 	}
-	if w.From == "house" && gasM3 > 0 {
+	if w.From == "house" && gasM3 > 0 && targetPa > 0 {
 		return runsheet.House(gasM3, targetPa, ambientPa)
 	}
 	want := w.From

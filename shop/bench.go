@@ -11,9 +11,13 @@ import (
 
 // Bench is what is under pressure now and what wants hands next.
 func (s *Shop) Bench(ctx context.Context) (BenchView, error) {
-	v := BenchView{Holds: []HoldView{}, Next: []NextThing{}, Circuits: []Choice{}, Complaints: s.circuit[0].Complaints, Demo: s.demo}
-	for _, c := range s.circuit {
-		v.Circuits = append(v.Circuits, Choice{c.ID, c.Title})
+	all, own, err := s.circuits()
+	if err != nil {
+		return BenchView{}, err
+	}
+	v := BenchView{Holds: []HoldView{}, Next: []NextThing{}, Circuits: []CircuitRow{}, Demo: s.demo}
+	for _, c := range all {
+		v.Circuits = append(v.Circuits, circuitRow(c, own))
 	}
 	v.Holds = s.Running()
 	open, err := s.book.Jobs(ctx, "open", 12)
@@ -51,15 +55,15 @@ func nextThing(j JobView) (NextThing, bool) {
 	for _, h := range j.Holds {
 		switch {
 		case h.State == "pumping":
-			n.Stage, n.Text = "pressurise", h.Sentence
+			n.Stage, n.Text = h.Stage, h.Sentence
 			return n, true
 		case h.State == "holding" && len(h.Calls) > 0:
-			n.Stage = "call"
+			n.Stage = h.Stage
 			n.Text = map[Ring]string{RingWhole: "Called tight: look at it, then bleed down.", RingNicked: "Called tight, a little lost: look at it.", RingCut: "Called leaking: hunt while it is under pressure."}[h.Calls[len(h.Calls)-1].Ring]
 			return n, n.Text != ""
 		case h.State == "holding":
 			// It runs by itself; hands are not wanted.
-			n.Stage, n.Text = "hold", "Holding by itself. Eyes and ears meanwhile, hands off."
+			n.Stage, n.Text = h.Stage, "Holding by itself. Eyes and ears meanwhile, hands off."
 			return n, true
 		}
 	}

@@ -71,14 +71,14 @@ func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
 func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
 	b := open(t)
 	j := b.job("")
-	_, err := b.PlanHold(b.ctx, j.ID)
+	_, err := b.PlanHold(b.ctx, j.ID, "")
 	refused(t, "before the mark", err, Conflict, "")
 	j = b.job("16")
-	p := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID))
+	p := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID, ""))
 	if p.With.TightS == nil || *p.With.TightS < 20 || *p.With.TightS > 1800 || !strings.Contains(p.Says, "0.60 L of air") || p.Finer == "" {
 		t.Errorf("%+v", p)
 	}
-	again := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID))
+	again := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID, ""))
 	if *again.With.TightS != *p.With.TightS {
 		t.Errorf("planned twice: %v and %v", *p.With.TightS, *again.With.TightS)
 	}

@@ -28,6 +28,7 @@ type Dropped struct {
 	Name      string `json:"name" maxLength:"200"`
 	Text      string `json:"text" doc:"the file, CSV"`
 	Condition string `json:"condition,omitempty" maxLength:"120"`
+	Step      string `json:"step,omitempty" doc:"of the circuit; absent: its first hold"`
 }
 
 // DroppedView tells which hold it became.
@@ -65,7 +66,11 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if n := len(tr.Readings); n > mostDropped {
 		return DroppedView{}, refuse("text", "the file %s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, mostDropped)
 	}
-	p, err := s.planOf(ctx, j, sn)
+	step, err := holdStep(&sn.Circuit, in.Step)
+	if err != nil {
+		return DroppedView{}, err
+	}
+	p, err := s.planOf(ctx, j, sn, step)
 	if err != nil {
 		return DroppedView{}, err
 	}
@@ -73,6 +78,7 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err != nil {
 		return DroppedView{}, refuse("text", "the file %s: %v", in.Name, err)
 	}
+	r.Step = step.ID
 	raw, err := json.Marshal(r)
 	if err != nil {
 		return DroppedView{}, err
@@ -90,7 +96,7 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	_, _, err = put(ctx, s, w, in.Text, func(tx *logbook.Tx, st logbook.Stamp) (Choice, error) {
 		st.At = begun
 		shut, end := at(shutAt(tr)), at(last)
-		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: "test", Condition: in.Condition, Chamber: sn.Circuit.Tested().ID, Rig: raw, State: "ended", IsolatedAt: &shut, EndedAt: &end}
+		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: "test", Condition: in.Condition, Chamber: sn.Circuit.Pressed(step).Port.Chamber, Rig: raw, State: "ended", IsolatedAt: &shut, EndedAt: &end}
 		if err := tx.AddHold(h); err != nil {
 			return Choice{}, err
 		}

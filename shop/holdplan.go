@@ -17,15 +17,20 @@ type HoldPlan struct {
 }
 
 // PlanHold tells before a hold how long it will need.
-func (s *Shop) PlanHold(ctx context.Context, jobID string) (HoldPlan, error) {
+func (s *Shop) PlanHold(ctx context.Context, jobID, stepID string) (HoldPlan, error) {
 	v, err := s.Job(ctx, jobID)
 	if err != nil {
 		return HoldPlan{}, err
 	}
-	if v.Plan == nil {
+	p := v.Plan
+	for _, st := range v.Steps {
+		if st.ID == stepID {
+			p = st.Plan
+		}
+	}
+	if p == nil {
 		return HoldPlan{}, conflict("the limit comes first: how long to hold depends on it")
 	}
-	p := v.Plan
 	j, err := s.book.Job(ctx, jobID)
 	if err != nil {
 		return HoldPlan{}, err
@@ -34,10 +39,11 @@ func (s *Shop) PlanHold(ctx context.Context, jobID string) (HoldPlan, error) {
 	if err != nil {
 		return HoldPlan{}, err
 	}
-	air := float64(sn.Circuit.Tested().TrappedAir)
-	about := "such a loop's usual " + quantity.Significant(air*1e3, 2) + " L of air"
+	step, _ := sn.Circuit.Test(stepID)
+	air := sn.Circuit.Room(step)
+	about := "the usual " + quantity.Significant(air*1e3, 2) + " L of air"
 	for _, h := range v.Holds {
-		if h.Purpose != "rig proof" && h.Air != nil {
+		if h.Purpose != "rig proof" && h.Air != nil && h.Test == step.ID {
 			air, about = h.Air.Litres*1e-3, "the "+quantity.Significant(h.Air.Litres, 2)+" L of air that the strokes told"
 		}
 	}

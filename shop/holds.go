@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/trace"
 	"idlehiss/gauges"
@@ -17,6 +18,7 @@ import (
 type StartHold struct {
 	Write
 	Purpose   string `json:"purpose" enum:"rig proof,test,repeat"`
+	Step      string `json:"step,omitempty" doc:"of the circuit; absent: its first hold"`
 	Condition string `json:"condition,omitempty" maxLength:"120"`
 }
 
@@ -62,7 +64,11 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	if err != nil {
 		return HoldView{}, err
 	}
-	p, err := s.planOf(ctx, j, sn)
+	step, err := holdStep(&sn.Circuit, in.Step)
+	if err != nil {
+		return HoldView{}, err
+	}
+	p, err := s.planOf(ctx, j, sn, step)
 	if err != nil {
 		return HoldView{}, err
 	}
@@ -90,7 +96,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 			}
 		}
 	}
-	r := rig{Gauge: p.Gauge, Pump: p.Pump, Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
+	r := rig{Step: step.ID, Gauge: p.Gauge, Pump: p.Pump, Target: p.Target, Limit: p.Weakest, Wanted: p.Wanted, Allowance: p.Allowance, AmbientPa: s.ambient, Proven: proven}
 	r.StandIn, r.Wire, r.Posted, r.Far = p.kit.StandIn, p.kit.Wire, p.kit.Posted, p.farKit
 	if in.Purpose != "rig proof" {
 		r.Loss = loss
@@ -108,7 +114,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		return HoldView{}, err
 	}
 	h, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (logbook.Hold, error) {
-		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: in.Purpose, Condition: in.Condition, Chamber: sn.Circuit.Tested().ID, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
+		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: in.Purpose, Condition: in.Condition, Chamber: sn.Circuit.Pressed(step).Port.Chamber, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
 		if h.Simulated {
 			if err := tx.MarkSimulated(jobID); err != nil {
 				return h, err
@@ -136,6 +142,18 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	s.bus.send("job", map[string]string{"id": jobID})
 	s.show(l)
 	return s.viewOf(l, true), nil
+}
+
+// holdStep finds a step that is a hold.
+func holdStep(c *circuit.Circuit, id string) (circuit.Step, error) {
+	step, ok := c.Test(id)
+	switch {
+	case !ok:
+		return step, refuse("step", "%s has no step %q", c.Title, id)
+	case step.Kind != circuit.Hold:
+		return step, refuse("step", "%s is no hold: nothing is pumped up for it", lower(step.Title))
+	}
+	return step, nil
 }
 
 // free refuses a gauge that speaks for another hold.

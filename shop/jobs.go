@@ -19,10 +19,12 @@ import (
 // StartJob is what a page says to begin a job.
 type StartJob struct {
 	Write
-	Machine   string `json:"machine" maxLength:"80" doc:"what stands on the bench, as people call it"`
-	Complaint string `json:"complaint" maxLength:"400"`
-	Circuit   string `json:"circuit,omitempty"`
-	Mark      string `json:"mark,omitempty" maxLength:"40" doc:"the mark on the cap, as it stands there"`
+	Machine   string          `json:"machine" maxLength:"80" doc:"what stands on the bench, as people call it"`
+	Complaint string          `json:"complaint" maxLength:"400"`
+	Circuit   string          `json:"circuit,omitempty"`
+	Mark      string          `json:"mark,omitempty" maxLength:"40" doc:"the mark on the cap, as it stands there"`
+	Options   map[string]bool `json:"options,omitempty" doc:"what this machine has of the circuit's options; absent: as is the rule"`
+	Things    []string        `json:"things,omitempty" doc:"vehicles or whatever is gone round, by name, in order"`
 }
 
 // Tick sets or clears an item of a stage.
@@ -65,20 +67,30 @@ func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 	if in.Complaint == "" {
 		in.Complaint = "routine"
 	}
-	c := s.circuit[0]
-	if in.Circuit != "" {
-		i := slices.IndexFunc(s.circuit, func(c circuit.Circuit) bool { return c.ID == in.Circuit })
-		if i < 0 {
-			return JobView{}, refuse("circuit", "there is no circuit %q in the library", in.Circuit)
+	c, err := s.circuitNamed(in.Circuit)
+	if err != nil {
+		return JobView{}, err
+	}
+	fitted := c.AsRule()
+	for id, on := range in.Options {
+		if _, ok := fitted[id]; !ok {
+			return JobView{}, refuse("options", "%s has no option %q", c.Title, id)
 		}
-		c = s.circuit[i]
+		fitted[id] = on
+	}
+	c = c.Fitted(fitted)
+	if !c.Marked() && in.Mark != "" {
+		return JobView{}, refuse("mark", "%s is limited by no mark: its steps say how far", c.Title)
+	}
+	if len(in.Things) > 60 {
+		return JobView{}, refuse("things", "%d are too many: 60 at most", len(in.Things))
 	}
 	if in.Mark != "" {
 		if _, err := quantity.DecodeMark(in.Mark, c.Plausible()); err != nil {
 			return JobView{}, refuse("mark", "%v", err)
 		}
 	}
-	raw, err := json.Marshal(snapshot{Circuit: c, Hold: s.hold, Target: s.target})
+	raw, err := json.Marshal(snapshot{Circuit: c, Hold: s.hold, Target: s.target, Fitted: fitted, Things: in.Things})
 	if err != nil {
 		return JobView{}, err
 	}
@@ -166,14 +178,14 @@ func fact(tx *logbook.Tx, st logbook.Stamp, id, jobID, subject, stage, source, s
 // Tick sets or clears an item.
 func (s *Shop) Tick(ctx context.Context, jobID string, in Tick) (JobView, error) {
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		for _, stage := range sn.Circuit.Stages {
+		for _, stage := range runsheet.Stages(&sn.Circuit) {
 			for _, i := range stage.Ticks {
 				if i.ID == in.Item {
 					sentence := i.Text + "."
 					if !in.On {
 						sentence = "Taken back: " + i.Text + "."
 					}
-					return fact(tx, st, "tick-"+st.ID, jobID, "tick/"+i.ID, stage.Stage, "eyes", sentence, in.On)
+					return fact(tx, st, "tick-"+st.ID, jobID, "tick/"+i.ID, stage.ID, "eyes", sentence, in.On)
 				}
 			}
 		}

@@ -20,22 +20,44 @@ type KitGauge struct {
 	Posted  bool         `json:"posted,omitempty"` // its readings are posted over HTTP
 }
 
-// firstKit is what a new shop starts with: one common tester face, two simulated
-// gauges to practise on, and a hand pump. All of it can be added to.
+// firstKit is what a new shop starts with: common faces for cooling, crankcases and
+// shop air, simulated gauges to practise on, and pumps. All of it can be added to.
 func firstKit() ([]KitGauge, []Pump) {
 	needle := runsheet.Gauge{ID: "tester-two-rings", Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, RatingPa: 250e3, Rings: []runsheet.Ring{
 		{Unit: "bar", From: 0, To: 2.5, Division: 0.05, Numbered: 0.5},
 		{Unit: "psi", From: 0, To: 36, Division: 0.5, Numbered: 5},
 	}, Read: 1}
-	digital := func(id, name string) runsheet.Gauge {
-		return runsheet.Gauge{ID: id, Name: name, Kind: "digital", RatingPa: 250e3, Simulated: true, Rings: []runsheet.Ring{{Unit: "kPa", From: 0, To: 250, Division: 0.1, Numbered: 50}}}
+	compound := runsheet.Gauge{ID: "compound", Name: "Compound tester, vacuum and pressure", Kind: "needle", Class: 1.6, RatingPa: 100e3, Rings: []runsheet.Ring{
+		{Unit: "kPa", From: -100, To: 100, Division: 2, Numbered: 20},
+		{Unit: "inHg", From: -30, To: 0, Division: 0.5, Numbered: 5},
+	}}
+	shopAir := runsheet.Gauge{ID: "shop-air", Name: "Shop air gauge, to 10 bar", Kind: "needle", Class: 1.6, RatingPa: 1000e3, Rings: []runsheet.Ring{
+		{Unit: "bar", From: 0, To: 10, Division: 0.1, Numbered: 1},
+		{Unit: "psi", From: 0, To: 145, Division: 2, Numbered: 20},
+	}}
+	face := func(id, name string, from, to, digit float64) runsheet.Gauge {
+		return runsheet.Gauge{ID: id, Name: name, Kind: "digital", RatingPa: to * 1e3, Simulated: true, Rings: []runsheet.Ring{{Unit: "kPa", From: from, To: to, Division: digit, Numbered: to / 5}}}
+	}
+	digital := func(id, name string) runsheet.Gauge { return face(id, name, 0, 250, 0.1) }
+	sound := func(noisePa float64) *gauges.Spec { return &gauges.Spec{AirM3: 0.35e-3, NoisePa: noisePa} }
+	weep := func(noisePa float64) *gauges.Spec {
+		return &gauges.Spec{AirM3: 0.35e-3, NoisePa: noisePa, Part: "radiator", LeakM3PeS: 5e-6 / 60, RefPa: 110e3}
 	}
 	return []KitGauge{
 			{Gauge: needle},
-			{Gauge: digital("sim-sound", "Simulated gauge on a sound loop"), StandIn: &gauges.Spec{AirM3: 0.35e-3, NoisePa: 60}},
-			{Gauge: digital("sim-weep", "Simulated gauge on a weeping loop"), StandIn: &gauges.Spec{AirM3: 0.35e-3, NoisePa: 60, Part: "radiator", LeakM3PeS: 5e-6 / 60, RefPa: 110e3}},
+			{Gauge: compound},
+			{Gauge: shopAir},
+			{Gauge: digital("sim-sound", "Simulated gauge on a sound loop"), StandIn: sound(60)},
+			{Gauge: digital("sim-weep", "Simulated gauge on a weeping loop"), StandIn: weep(60)},
+			{Gauge: face("sim-low-sound", "Simulated low gauge, sound", -100, 100, 0.05), StandIn: sound(30)},
+			{Gauge: face("sim-low-weep", "Simulated low gauge, weeping", -100, 100, 0.05), StandIn: weep(30)},
+			{Gauge: face("sim-high-sound", "Simulated high gauge, sound", 0, 1000, 0.2), StandIn: sound(120)},
+			{Gauge: face("sim-high-weep", "Simulated high gauge, weeping", 0, 1000, 0.2), StandIn: weep(120)},
 		}, []Pump{
 			{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6},
+			{ID: "small-pump-2", Name: "Small pump, 2 cm³ a stroke", StrokeM3: 2e-6, StrokeSE: 0.1e-6},
+			{ID: "vacuum-pump-8", Name: "Hand pump for pressure or vacuum, 8 cm³ a stroke", StrokeM3: 8e-6, StrokeSE: 0.3e-6},
+			{ID: "foot-pump-300", Name: "Foot pump, 300 cm³ a stroke", StrokeM3: 300e-6, StrokeSE: 9e-6},
 		}
 }
 

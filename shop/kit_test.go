@@ -70,6 +70,11 @@ func TestKitIsLentCheckedAndRetired(t *testing.T) {
 	j := b.job("16")
 	j = must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), School: "exactly", Gauge: tester.ID, Pump: j.Plan.Pump.ID, Allowance: "house"}))
 	must[KitList](b)(b.Note(b.ctx, tester.ID, NewNote{Write: b.write(), Kind: "retired", Text: "Dropped."}))
+	for _, p := range must[[]Pump](b)(b.Pumps(b.ctx)) {
+		if p.ID != j.Plan.Pump.ID {
+			must[KitList](b)(b.Note(b.ctx, p.ID, NewNote{Write: b.write(), Kind: "retired", Text: "Lost."}))
+		}
+	}
 	worn := NewNote{Write: b.write(), Kind: "retired", Text: "Worn."}
 	_, err = b.Note(b.ctx, j.Plan.Pump.ID, worn)
 	refused(t, "the last pump", err, Conflict, "", "only pump in use", "add another first")

@@ -222,7 +222,7 @@ func (l *live) believe(ln *line, rs []logbook.Reading, counts []uint64) (strikes
 			ln.believed = was.At
 			if ln.gauge == nearGauge && !anew {
 				l.judge.Reading(l.traced(was))
-				l.highest = math.Max(l.highest, l.traced(was).GaugePa)
+				l.highest = math.Max(l.highest, l.sign()*l.traced(was).GaugePa)
 			}
 		}
 		ln.doubt = f.Doubt

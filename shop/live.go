@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"math"
 	"sort"
 	"time"
 
@@ -21,6 +22,7 @@ type live struct {
 	rig     rig
 	machine string
 	circuit circuit.Circuit
+	step    circuit.Step
 	schools []judge.School
 
 	judge     *judge.Live
@@ -63,6 +65,7 @@ func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
 	if err := json.Unmarshal(h.Rig, &l.rig); err != nil {
 		return nil, err
 	}
+	l.step, _ = l.circuit.Test(l.rig.Step)
 	_, l.unit = l.rig.Gauge.Ring()
 	read, err := s.book.Readings(ctx, h.ID)
 	if err != nil {
@@ -92,7 +95,7 @@ func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
 		rep := l.callView(l.calls[n-1]).Report
 		l.report = &rep
 		for _, r := range l.trace().Readings {
-			l.highest = max(l.highest, r.GaugePa)
+			l.highest = max(l.highest, l.sign()*r.GaugePa)
 		}
 		return l, nil
 	}
@@ -153,7 +156,7 @@ func (s *Shop) attach(l *live) error {
 				actions = append(actions, gauges.Action{AtS: l.axis(e.At), Kind: e.Kind})
 			}
 			var err error
-			if ln.stand, err = gauges.New(l.hold.ID, *k.StandIn, &l.circuit, l.hold.Purpose == "rig proof", l.rig.Pump.StrokeM3, k.DivisionPa(), l.rig.AmbientPa, actions); err != nil {
+			if ln.stand, err = gauges.New(l.hold.ID, *k.StandIn, &l.circuit, l.step, l.hold.Purpose == "rig proof", math.Copysign(l.rig.Pump.StrokeM3, l.rig.Target.Pa), k.DivisionPa(), l.rig.AmbientPa, actions); err != nil {
 				return err
 			}
 			sim = ln.stand
@@ -209,6 +212,17 @@ func (l *live) withheld(r logbook.Reading) bool {
 	return held
 }
 
+// draws tells whether this hold is under vacuum, and sign turns a gauge pressure
+// into its distance from ambient.
+func (l *live) draws() bool { return l.rig.Target.Pa < 0 }
+
+func (l *live) sign() float64 {
+	if l.draws() {
+		return -1
+	}
+	return 1
+}
+
 // axis is the hold's own time, seconds since it began. Microseconds divide to
 // the same double that an exported file reads back as.
 func (l *live) axis(t time.Time) float64 {
@@ -222,7 +236,7 @@ func (l *live) question() judge.Question {
 	if l.hold.Purpose != "rig proof" {
 		q.Coolant = l.circuit.Liquid == "coolant"
 		q.LiquidM3 = l.rig.LiquidM3
-		if c := l.circuit.Tested(); q.LiquidM3 == 0 && c.Holds == "liquid" {
+		if c, _ := l.circuit.Chamber(l.hold.Chamber); q.LiquidM3 == 0 && c.Holds == "liquid" {
 			q.LiquidM3 = float64(c.Volume)
 		}
 		q.NotTested = l.circuit.NotTested
@@ -278,7 +292,7 @@ func (l *live) rebuild() error {
 	next := 0
 	l.highest, l.shutAir = 0, nil
 	for _, r := range tr.Readings {
-		l.highest = max(l.highest, r.GaugePa)
+		l.highest = max(l.highest, l.sign()*r.GaugePa)
 		for ; next < len(tr.Events) && tr.Events[next].AtS <= r.AtS; next++ {
 			j.Event(tr.Events[next])
 		}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -25,6 +26,7 @@ type EnterMark struct {
 // Plan is how far to pump, by which school, on which gauge, and what may be lost.
 type Plan struct {
 	Write
+	Step          string `json:"step,omitempty" doc:"of the circuit; absent: its first hold"`
 	School        string `json:"school" doc:"a school of target, or typed"`
 	Typed         string `json:"typed,omitempty" maxLength:"40" doc:"a pressure, where the school is typed"`
 	Reason        string `json:"reason,omitempty" maxLength:"300" doc:"why a typed target may lie above the weakest limit"`
@@ -65,17 +67,21 @@ func (s *Shop) addMark(tx *logbook.Tx, st logbook.Stamp, id, jobID string, c *ci
 // Mark takes down the mark as it stands on the part.
 func (s *Shop) Mark(ctx context.Context, jobID string, in EnterMark) (JobView, error) {
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		if !sn.Circuit.Marked() {
+			return refuse("text", "%s is limited by no mark: its steps say how far", sn.Circuit.Title)
+		}
 		return s.addMark(tx, st, "mark-"+st.ID, jobID, &sn.Circuit, in.Text, in.Reading)
 	})
 }
 
 // DecodeMark reads a mark without keeping it.
 func (s *Shop) DecodeMark(text, circuitID string) (MarkView, error) {
-	c := s.circuit[0]
-	for _, x := range s.circuit {
-		if x.ID == circuitID {
-			c = x
-		}
+	c, err := s.circuitNamed(circuitID)
+	if err != nil {
+		return MarkView{}, err
+	}
+	if !c.Marked() {
+		return MarkView{}, refuse("text", "%s is limited by no mark: its steps say how far", c.Title)
 	}
 	m, err := quantity.DecodeMark(text, c.Plausible())
 	if err != nil {
@@ -110,7 +116,11 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 		return JobView{}, err
 	}
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		p, err := s.plan(ctx, sn, facts, &in)
+		step, ok := sn.Circuit.Test(in.Step)
+		if !ok {
+			return refuse("step", "%s has no step %q", sn.Circuit.Title, in.Step)
+		}
+		p, err := s.plan(ctx, sn, step, facts, &in)
 		if err != nil {
 			return err
 		}
@@ -118,16 +128,41 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 			return conflict("the mark on the %s comes first", sn.Circuit.Mark.On)
 		}
 		source := "mark"
-		if p.Target.School == "typed" {
+		switch {
+		case p.Target.School == "typed":
 			source = "typed"
+		case len(step.Targets) > 0:
+			source = "school"
 		}
+		of := of(&sn.Circuit, step)
 		return errors.Join(
 			tx.SetSetting("last gauge", p.Gauge.ID),
 			tx.SetSetting("last pump", p.Pump.ID),
-			fact(tx, st, "target-"+st.ID, jobID, "target", "limit", source, p.Target.Says, in),
-			fact(tx, st, "gauge-"+st.ID, jobID, "gauge", "limit", "typed", p.readOn(), p.Gauge),
-			fact(tx, st, "allowance-"+st.ID, jobID, "allowance", "limit", "typed", p.Allowance.Says, p.Wanted))
+			fact(tx, st, "target-"+st.ID, jobID, "target"+of, stageOf(&sn.Circuit, step), source, p.Target.Says, in),
+			fact(tx, st, "gauge-"+st.ID, jobID, "gauge"+of, stageOf(&sn.Circuit, step), "typed", p.readOn(), p.Gauge),
+			fact(tx, st, "allowance-"+st.ID, jobID, "allowance"+of, stageOf(&sn.Circuit, step), "typed", p.Allowance.Says, p.Wanted))
 	})
+}
+
+// of sets a fact's subject apart where it is of another step than the first hold.
+func of(c *circuit.Circuit, s circuit.Step) string {
+	if first, _ := c.Test(""); first.ID == s.ID {
+		return ""
+	}
+	return "/" + s.ID
+}
+
+// stageOf is the stage at which a step's plan is made.
+func stageOf(c *circuit.Circuit, s circuit.Step) string {
+	if len(c.Tests()) == 1 {
+		return "limit"
+	}
+	return "step-" + s.ID
+}
+
+// aims tells whether a step is done at some pressure.
+func aims(c *circuit.Circuit, s circuit.Step) bool {
+	return s.Kind == circuit.Hold || len(s.Targets) > 0 || s.Kind == circuit.Floor && c.Marked()
 }
 
 // standing is the fact that holds on a subject now.
@@ -140,44 +175,72 @@ func standing(facts []logbook.Fact, subject string) (logbook.Fact, bool) {
 	return logbook.Fact{}, false
 }
 
+// markOf is the mark as it was decoded; nil while it is not known, or where the
+// circuit has none.
+func markOf(sn snapshot, facts []logbook.Fact) (m *quantity.Mark, chosen int, err error) {
+	f, ok := standing(facts, "mark")
+	if !ok || !sn.Circuit.Marked() {
+		return nil, 0, nil
+	}
+	var kept markFact
+	if err := json.Unmarshal(f.Value, &kept); err != nil {
+		return nil, 0, err
+	}
+	got, err := quantity.DecodeMark(kept.Text, sn.Circuit.Plausible())
+	if err != nil {
+		return nil, 0, err
+	}
+	return &got, min(kept.Reading, len(got.Readings)-1), nil
+}
+
 // planOf is the plan as it stands: what was chosen, or the defaults. Nil while
 // the mark is not known.
-func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot) (*PlanView, error) {
+func (s *Shop) planOf(ctx context.Context, j logbook.Job, sn snapshot, step circuit.Step) (*PlanView, error) {
 	facts, err := s.book.Facts(ctx, j.ID)
 	if err != nil {
 		return nil, err
 	}
-	return s.plan(ctx, sn, facts, nil)
+	return s.plan(ctx, sn, step, facts, nil)
 }
 
-// plan works the plan out. in overrules what the facts say.
-func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *Plan) (*PlanView, error) {
-	mf, ok := standing(facts, "mark")
-	if !ok {
-		return nil, nil
+// byDefault is what a step is planned by until something else is chosen.
+func byDefault(step circuit.Step, schools []judge.School) *Plan {
+	in := &Plan{Step: step.ID, School: "exactly", Allowance: step.Allow}
+	if len(step.Targets) > 0 {
+		in.School = step.Targets[0].ID
 	}
-	var kept markFact
-	if err := json.Unmarshal(mf.Value, &kept); err != nil {
+	switch {
+	case step.Allow == "":
+		in.Allowance = "house"
+	case step.Allow != "house" && !slices.ContainsFunc(schools, func(h judge.School) bool { return h.ID == step.Allow }):
+		in.Allowance, in.AllowanceText = "typed", step.Allow
+	}
+	return in
+}
+
+// plan works a step's plan out. in overrules what the facts say.
+func (s *Shop) plan(ctx context.Context, sn snapshot, step circuit.Step, facts []logbook.Fact, in *Plan) (*PlanView, error) {
+	m, chosen, err := markOf(sn, facts)
+	if err != nil || m == nil && sn.Circuit.Marked() {
 		return nil, err
 	}
-	m, err := quantity.DecodeMark(kept.Text, sn.Circuit.Plausible())
-	if err != nil {
-		return nil, err
+	var r *quantity.Reading
+	if m != nil {
+		r = &m.Readings[chosen]
 	}
-	r := m.Readings[min(kept.Reading, len(m.Readings)-1)]
 	if in == nil {
-		in = &Plan{School: "exactly", Allowance: "house"}
-		if f, ok := standing(facts, "target"); ok {
+		in = byDefault(step, sn.Hold)
+		if f, ok := standing(facts, "target"+of(&sn.Circuit, step)); ok {
 			if err := json.Unmarshal(f.Value, in); err != nil {
 				return nil, err
 			}
 		}
 	}
-	kit, err := s.pickGauge(ctx, in)
+	kit, err := s.pickGauge(ctx, in, about(step, r))
 	if err != nil {
 		return nil, err
 	}
-	pump, err := s.pickPump(ctx, in.Pump)
+	pump, err := s.pickPump(ctx, in.Pump, sn.Circuit.Room(step), about(step, r))
 	if err != nil {
 		return nil, err
 	}
@@ -193,34 +256,25 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 		}
 		far = &x
 	}
-	step, _ := sn.Circuit.Test("")
 	parts := runsheet.StepLimits(&sn.Circuit, step)
-	if g.RatingPa > 0 {
-		parts = append(parts, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa, Source: "kit"})
+	rated := func(of string, pa float64) {
+		if pa > 0 && !step.Draws() {
+			parts = append(parts, runsheet.Limit{Of: of, Pa: pa, CeilingPa: pa, Source: "kit"})
+		}
 	}
-	if far != nil && far.RatingPa > 0 {
-		parts = append(parts, runsheet.Limit{Of: "far gauge", Pa: far.RatingPa, CeilingPa: far.RatingPa, Source: "kit"})
+	rated("gauge", g.RatingPa)
+	if far != nil {
+		rated("far gauge", far.RatingPa)
 	}
-	limits := append([]runsheet.Limit{runsheet.MarkLimit(r, sn.Circuit.Mark.On)}, parts...)
-	var target runsheet.Target
+	limits := parts
+	if r != nil && len(step.Targets) == 0 {
+		limits = append([]runsheet.Limit{runsheet.MarkLimit(*r, sn.Circuit.Mark.On)}, parts...)
+	}
+	target, schools, err := s.aim(sn, step, in, r, parts, limits, g)
+	if err != nil {
+		return nil, err
+	}
 	_, unit := g.Ring()
-	if in.School == "typed" {
-		v, err := quantity.Parse(in.Typed, quantity.Pressure, unit, s.ambient)
-		if err != nil {
-			return nil, refuse("typed", "%v", err)
-		}
-		if target, err = runsheet.Typed(v.Mid(), limits, strings.TrimSpace(in.Reason)); err != nil {
-			return nil, refuse("typed", "%v", err)
-		}
-	} else {
-		i := slices.IndexFunc(sn.Target, func(t runsheet.TargetSchool) bool { return t.ID == in.School })
-		if i < 0 {
-			return nil, refuse("school", "there is no school of target %q", in.School)
-		}
-		if target, err = runsheet.Aim(sn.Target[i], r, sn.Circuit.Mark.On, parts, g); err != nil {
-			return nil, refuse("school", "%v", err)
-		}
-	}
 	wanted := wantedAllowance{in.Allowance, in.AllowanceText}
 	if wanted.From == "" {
 		wanted.From = "house"
@@ -236,22 +290,90 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, facts []logbook.Fact, in *
 	// air such a loop usually traps; "nothing" is by its nature what it can see.
 	asked, over := allow.PaPerS, allow.HoldS
 	if wanted.From == "house" {
-		h := runsheet.House(float64(sn.Circuit.Tested().TrappedAir), target.Pa, s.ambient)
-		asked, over = h.PaPerS, h.HoldS
+		if target.Pa > 0 {
+			h := runsheet.House(sn.Circuit.Room(step), target.Pa, s.ambient)
+			asked, over = h.PaPerS, h.HoldS
+		}
 	} else if i := slices.IndexFunc(sn.Hold, func(h judge.School) bool { return h.ID == wanted.From && h.AllowedPa == 0 }); i >= 0 {
 		asked = 0
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
-	view := PlanView{Mark: markView(m), Chosen: kept.Reading, Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: runsheet.Offered(sn.Target, r, parts), Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, Pump: pump, kit: kit, farKit: far}
+	view := PlanView{Step: step.ID, Draws: step.Draws(), Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
+		Schools: schools, Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, Pump: pump, kit: kit, farKit: far}
+	if m != nil {
+		v := markView(*m)
+		view.Mark, view.Chosen = &v, chosen
+	}
 	if far != nil {
 		view.Far = &far.Gauge
 	}
 	return &view, nil
 }
 
-// pickPump finds the pump asked for, else the one last used, else the first.
-func (s *Shop) pickPump(ctx context.Context, id string) (Pump, error) {
+// aim finds the target, and the schools it may be taken from.
+func (s *Shop) aim(sn snapshot, step circuit.Step, in *Plan, mark *quantity.Reading, parts, limits []runsheet.Limit, g runsheet.Gauge) (t runsheet.Target, schools []runsheet.TargetSchool, err error) {
+	if schools = runsheet.StepSchools(step); len(schools) == 0 {
+		schools = runsheet.Offered(sn.Target, *mark, parts)
+	}
+	_, unit := g.Ring()
+	if in.School == "typed" {
+		v, err := quantity.Parse(in.Typed, quantity.Pressure, unit, s.ambient)
+		if err != nil {
+			return t, nil, refuse("typed", "%v", err)
+		}
+		if len(limits) == 0 {
+			return t, nil, refuse("typed", "no pressure limit of %s is known: choose one of its targets", lower(step.Title))
+		}
+		if t, err = runsheet.Typed(v.Mid(), limits, strings.TrimSpace(in.Reason)); err != nil {
+			return t, nil, refuse("typed", "%v", err)
+		}
+		return t, schools, nil
+	}
+	for _, x := range step.Targets {
+		if x.ID != in.School {
+			continue
+		}
+		if t, err = runsheet.AimStep(x, mark, limits, g); err != nil {
+			err = refuse("school", "%v", err)
+		}
+		return t, schools, err
+	}
+	i := slices.IndexFunc(sn.Target, func(t runsheet.TargetSchool) bool { return t.ID == in.School })
+	if i < 0 || len(step.Targets) > 0 {
+		return t, nil, refuse("school", "there is no school of target %q for %s", in.School, lower(step.Title))
+	}
+	if t, err = runsheet.Aim(sn.Target[i], *mark, sn.Circuit.Mark.On, parts, g); err != nil {
+		return t, nil, refuse("school", "%v", err)
+	}
+	return t, schools, nil
+}
+
+// about is roughly the pressure of a step, for the choice of gauge and pump; 0 where
+// nothing tells it yet.
+func about(step circuit.Step, mark *quantity.Reading) float64 {
+	if len(step.Targets) > 0 && step.Targets[0].OverMark == 0 {
+		return float64(step.Targets[0].At)
+	}
+	if mark == nil {
+		return 0
+	}
+	if len(step.Targets) > 0 {
+		return mark.HighPa + float64(step.Targets[0].OverMark)
+	}
+	return mark.LowPa
+}
+
+// A pump wants so many strokes to get there: fewer tell nothing of the air, more
+// tire. Between the two bounds the one last used stays.
+const (
+	fewStrokes  = 4.0
+	goodStrokes = 20.0
+	manyStrokes = 120.0
+)
+
+// pickPump finds the pump asked for, else the one last used where it suits a room
+// (m³) and a pressure, else the one that suits best.
+func (s *Shop) pickPump(ctx context.Context, id string, room, atPa float64) (Pump, error) {
 	if id != "" {
 		all, err := kitOf[Pump](ctx, s, "pump", true)
 		if err != nil {
@@ -272,37 +394,73 @@ func (s *Shop) pickPump(ctx context.Context, id string) (Pump, error) {
 	if err != nil {
 		return Pump{}, err
 	}
+	strokes := func(p Pump) float64 { return room * math.Abs(atPa) / s.ambient / p.StrokeM3 }
 	if i := slices.IndexFunc(all, func(p Pump) bool { return p.ID == last }); i >= 0 {
-		return all[i], nil
+		if n := strokes(all[i]); n == 0 || n > fewStrokes && n < manyStrokes {
+			return all[i], nil
+		}
 	}
-	return all[0], nil // the last one in use cannot be retired
+	best := all[0] // the last one in use cannot be retired
+	if strokes(best) == 0 {
+		return best, nil
+	}
+	for _, p := range all {
+		if math.Abs(math.Log(strokes(p)/goodStrokes)) < math.Abs(math.Log(strokes(best)/goodStrokes)) {
+			best = p
+		}
+	}
+	return best, nil
 }
 
-// pickGauge finds the gauge asked for, else the one last used, else the first.
-func (s *Shop) pickGauge(ctx context.Context, in *Plan) (KitGauge, error) {
-	id := in.Gauge
-	if id == "" {
-		var err error
-		if id, err = s.book.Setting(ctx, "last gauge"); err != nil {
-			return KitGauge{}, err
+// pickGauge finds the gauge asked for, else the one last used, else the first: of
+// those that can be read at the pressure of the step, where it is told.
+func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge, error) {
+	if in.Gauge != "" {
+		g, err := s.gauge(ctx, in.Gauge)
+		if err == nil && in.Ring < len(g.Rings) {
+			g.Read = in.Ring
 		}
+		return g, err
+	}
+	last, err := s.book.Setting(ctx, "last gauge")
+	if err != nil {
+		return KitGauge{}, err
 	}
 	all, err := s.Gauges(ctx)
 	if err != nil {
 		return KitGauge{}, err
 	}
-	inUse := slices.ContainsFunc(all, func(g KitGauge) bool { return g.ID == id })
-	if id == "" || in.Gauge == "" && !inUse {
-		return all[0], nil // the last one in use cannot be retired
+	slices.SortStableFunc(all, func(a, b KitGauge) int {
+		rank := func(g KitGauge) int {
+			switch {
+			case g.ID == last:
+				return 0
+			case g.StandIn != nil:
+				return 2 // nobody measures with it by chance
+			}
+			return 1
+		}
+		return rank(a) - rank(b)
+	})
+	for _, g := range all {
+		for i := range g.Rings {
+			face := g
+			if i > 0 || atPa != 0 && !readable(face.Gauge, atPa) {
+				face.Read = i
+			}
+			if atPa == 0 || readable(face.Gauge, atPa) {
+				return face, nil
+			}
+		}
 	}
-	g, err := s.gauge(ctx, id)
-	if err != nil {
-		return g, err
-	}
-	if in.Gauge != "" && in.Ring < len(g.Rings) {
-		g.Read = in.Ring
-	}
-	return g, nil
+	return all[0], nil // the last one in use cannot be retired; the plan says that it does not fit
+}
+
+// readable tells whether a pressure stands well on the ring that is read.
+func readable(g runsheet.Gauge, pa float64) bool {
+	r, u := g.Ring()
+	low, high := u.SI(r.From), u.SI(r.To)
+	return pa <= high && pa >= low && math.Abs(pa) >= 5*u.SI(r.Division) && (g.RatingPa == 0 || pa <= g.RatingPa)
 }
 
 // readOn says which gauges are read.

@@ -90,13 +90,26 @@ func (l *live) sentence(r *judge.Report, fork []ForkAt) string {
 		at := quantity.Clock(l.sinceShut(f.AtS))
 		switch {
 		case f.AtS < want-1:
-		case !leaks && f.AbovePa != nil && *f.AbovePa < now:
-			return fmt.Sprintf("%s If it is still above %s at %s it is tight.", lead, l.unit.Show(*f.AbovePa, digit), at)
-		case leaks && f.BelowPa != nil && *f.BelowPa < now:
-			return fmt.Sprintf("%s If it is below %s at %s it is leaking.", lead, l.unit.Show(*f.BelowPa, digit), at)
+		case !leaks && f.AbovePa != nil && l.sign()*(*f.AbovePa-now) < 0:
+			return fmt.Sprintf("%s If it is still %s %s at %s it is tight.", lead, l.side(true), l.unit.Show(*f.AbovePa, digit), at)
+		case leaks && f.BelowPa != nil && l.sign()*(*f.BelowPa-now) < 0:
+			return fmt.Sprintf("%s If it is %s %s at %s it is leaking.", lead, l.side(false), l.unit.Show(*f.BelowPa, digit), at)
 		}
 	}
 	return fmt.Sprintf("%s About %s more should tell.", lead, quantity.Clock(*r.MoreS))
+}
+
+// side is the word for away from ambient, or towards it.
+func (l *live) side(away bool) string {
+	switch {
+	case l.draws() && away:
+		return "deeper than"
+	case l.draws():
+		return "less deep than"
+	case away:
+		return "above"
+	}
+	return "below"
 }
 
 func oddsOf(r *judge.Report, words string) string {
@@ -113,23 +126,28 @@ func oddsOf(r *judge.Report, words string) string {
 func (l *live) pumping() string {
 	u, div := l.unit, l.rig.Gauge.DivisionPa()
 	target := u.Show(l.rig.Target.Pa, div)
+	verb := "Pump"
+	if l.draws() {
+		verb = "Draw down"
+	}
 	pa, ok := l.last()
+	out, want := l.sign()*pa, l.sign()*l.rig.Target.Pa
 	switch {
-	case !ok || pa < 500:
-		return "Pump to " + target + ", slow and even."
+	case !ok || out < 500:
+		return verb + " to " + target + ", slow and even."
 	// A hundredth short is there: it creeps on while it is being looked at.
-	case pa >= l.rig.Target.Pa-math.Max(div*0.75, 0.01*l.rig.Target.Pa):
+	case out >= want-math.Max(div*0.75, 0.01*want):
 		return "There. Shut the supply (I)."
-	case pa > 0.85*l.rig.Target.Pa:
+	case out > 0.85*want:
 		return "Nearly there: " + target + "."
 	}
-	return "Pump on to " + target + "."
+	return verb + " on to " + target + "."
 }
 
-// ceiling is the pressure never to be passed: the weakest limit, or the target that
-// was set above it with a reason.
+// ceiling is the pressure never to be passed, as a distance from ambient: the weakest
+// limit, or the target that was set beyond it with a reason.
 func (l *live) ceiling() float64 {
-	return math.Max(l.rig.Limit.CeilingPa, l.rig.Target.Pa) * (1 + 1e-9)
+	return math.Max(math.Abs(l.rig.Limit.CeilingPa), math.Abs(l.rig.Target.Pa)) * (1 + 1e-9)
 }
 
 func (l *live) last() (pa float64, ok bool) { return standingLast(l, l.readings) }
@@ -165,6 +183,9 @@ func marksOf(g runsheet.Gauge, pa float64, seen bool, state string, targetPa flo
 		return nil
 	}
 	ring, u := g.Ring()
+	if targetPa < 0 {
+		return mirrored(g, pa, seen, state, targetPa)
+	}
 	pumping := state == "pumping"
 	if !seen && !pumping {
 		pa = targetPa
@@ -210,6 +231,25 @@ func marksOf(g runsheet.Gauge, pa float64, seen bool, state string, targetPa flo
 			out[i].Likely = true
 			break
 		}
+	}
+	return out
+}
+
+// mirrored are the marks under vacuum: the same face seen upside down.
+func mirrored(g runsheet.Gauge, pa float64, seen bool, state string, targetPa float64) []NextMark {
+	ring, u := g.Ring()
+	down := g
+	ring.From, ring.To = -ring.To, -ring.From
+	down.Rings, down.Read = []runsheet.Ring{ring}, 0
+	out := marksOf(down, -pa, seen, state, -targetPa)
+	for i := range out {
+		m := &out[i]
+		m.Pa, m.Value, m.Up = -m.Pa, -m.Value, !m.Up
+		digit := ring.Division
+		if m.Half {
+			digit /= 2
+		}
+		m.Text = u.Figure(m.Pa, u.SI(digit))
 	}
 	return out
 }

@@ -5,11 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
 	"idlehiss/logbook"
 )
 
@@ -38,14 +40,10 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	if err != nil {
 		return JobView{}, err
 	}
-	p, err := s.plan(ctx, sn, facts, nil)
-	if err != nil {
-		return JobView{}, err
-	}
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt,
 		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
 		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
-	v.Plan = p
+	v.Things, v.Marked = append([]string{}, sn.Things...), sn.Circuit.Mark.On
 	s.mu.Lock()
 	for _, h := range holds {
 		l, err := s.find(ctx, h.ID)
@@ -64,6 +62,18 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		v.Holds = append(v.Holds, hv)
 	}
 	s.mu.Unlock()
+	if v.Steps, v.Call, err = s.tests(ctx, sn, facts, v.Holds); err != nil {
+		return JobView{}, err
+	}
+	first, _ := sn.Circuit.Test("")
+	for _, st := range v.Steps {
+		if st.ID == first.ID {
+			v.Plan = st.Plan
+		}
+	}
+	if len(v.Steps) > 1 {
+		v.Ring = ringOf(v.Call.Verdict)
+	}
 	done := ticked(facts)
 	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done)...)
 	v.Stages, v.Current = stages(&sn.Circuit, &v, facts, looks, done)
@@ -137,8 +147,14 @@ func holdFacts(h HoldView) []FactView {
 func title(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 func suspects(c *circuit.Circuit, looks []logbook.Observation) []SuspectView {
-	step, _ := c.Test("")
-	parts := c.Pressed(step).Suspects
+	var parts []circuit.Part
+	for _, step := range c.Tests() {
+		for _, p := range c.Pressed(step).Suspects {
+			if !slices.ContainsFunc(parts, func(x circuit.Part) bool { return x.ID == p.ID }) {
+				parts = append(parts, p)
+			}
+		}
+	}
 	total := 0.0
 	for _, p := range parts {
 		total += p.Odds
@@ -167,6 +183,11 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 		}
 	}
 	called := test != nil && len(test.Calls) > 0
+	many := len(v.Steps) > 1
+	of := map[string]StepView{}
+	for _, st := range v.Steps {
+		of[st.ID] = st
+	}
 	_, planned := standing(facts, "target")
 	_, skipped := standing(facts, "proof")
 	remarked := false
@@ -183,11 +204,17 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 		"hunt":       len(looks) > 0,
 		"write-down": v.State != "open",
 	}
-	optional := map[string]bool{"hunt": !called || test.Ring != RingCut}
+	if many {
+		_, marked := standing(facts, "mark")
+		called = v.Call.Verdict != steps.Unknown
+		finished["limit"] = marked || !c.Marked()
+		finished["call"] = called
+	}
+	optional := map[string]bool{"hunt": v.Ring != RingCut || !called}
 	current := ""
 	var out []StageView
 	for i, st := range runsheet.Stages(c) {
-		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Ring: RingDotted}
+		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Step: st.Step, Kind: string(st.Kind), Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Ring: RingDotted}
 		all := true
 		for _, t := range st.Ticks {
 			sv.Ticks = append(sv.Ticks, TickView{ID: t.ID, Text: t.Text, Must: t.Must, Count: t.Count, Ticked: done[t.ID]})
@@ -195,16 +222,23 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 				all = false
 			}
 		}
-		switch st.ID {
-		case "make-safe", "rig":
+		step, isStep := of[st.Step]
+		switch isStep = isStep && many; {
+		case isStep:
+			sv.Done = step.Outcome.Verdict != steps.Unknown
+		case st.ID == "make-safe", st.ID == "rig":
 			sv.Done = all
-		case "put-right":
+		case st.ID == "put-right":
 			sv.Done = all && (test == nil || test.State == "ended")
 		default:
 			sv.Done = finished[st.ID]
 		}
 		if sv.Done {
 			sv.Ring = RingWhole
+		}
+		if isStep {
+			sv.Ring, sv.Note = step.Ring, step.Outcome.Sentence
+			optional[st.ID] = step.Optional
 		}
 		switch st.ID {
 		case "prove":
@@ -213,7 +247,13 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 			} else if skipped {
 				sv.Ring, sv.Note = RingDotted, "not done"
 			}
-		case "hold", "call":
+		case "call":
+			if many {
+				sv.Ring = v.Ring
+			} else if test != nil && test.Report != nil {
+				sv.Ring = test.Ring
+			}
+		case "hold":
 			if test != nil && test.Report != nil {
 				sv.Ring = test.Ring
 			}
@@ -240,11 +280,17 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 // stageKey is the key that jumps to a stage: 1 to 9, 0, and then a dash.
 func stageKey(i int) string {
 	const keys = "1234567890-"
+	if i >= len(keys) {
+		return ""
+	}
 	return keys[i : i+1]
 }
 
 // folded is the job in one line.
 func folded(v *JobView) string {
+	if len(v.Steps) > 1 {
+		return v.Call.Sentence
+	}
 	for i := len(v.Holds) - 1; i >= 0; i-- {
 		if h := v.Holds[i]; h.Purpose != "rig proof" && h.Sentence != "" {
 			return h.Sentence

@@ -66,9 +66,8 @@ type Shop struct {
 	ambient float64
 	demo    bool
 
-	hold    []judge.School
-	target  []runsheet.TargetSchool
-	circuit []circuit.Circuit
+	hold   []judge.School
+	target []runsheet.TargetSchool
 
 	mu     sync.Mutex
 	live   map[string]*live
@@ -98,9 +97,6 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 		return nil, err
 	}
 	if s.target, err = library.TargetSchools(); err != nil {
-		return nil, err
-	}
-	if s.circuit, err = library.Circuits(); err != nil {
 		return nil, err
 	}
 	if err := s.stock(ctx); err != nil {
@@ -200,6 +196,8 @@ type snapshot struct {
 	Circuit circuit.Circuit         `json:"circuit"`
 	Hold    []judge.School          `json:"hold_schools"`
 	Target  []runsheet.TargetSchool `json:"target_schools"`
+	Fitted  map[string]bool         `json:"fitted,omitempty"` // options of the circuit that this machine has
+	Things  []string                `json:"things,omitempty"` // what is gone round: vehicles, by name
 }
 
 func snapshotOf(j logbook.Job) (snapshot, error) {
@@ -219,6 +217,7 @@ type rig struct {
 	AmbientPa float64            `json:"ambient_pa"`
 	GasM3     float64            `json:"gas_m3"`
 	GasSE     float64            `json:"gas_se_m3"`
+	Step      string             `json:"step,omitempty"`           // of the circuit; empty: its first hold
 	ByStrokes bool               `json:"gas_by_strokes,omitempty"` // they told the gas
 	LiquidM3  float64            `json:"liquid_m3,omitempty"`      // beside the gas; where not the circuit's own
 	Proven    bool               `json:"rig_proven"`

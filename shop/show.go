@@ -42,7 +42,7 @@ func (s *Shop) view(l *live, whole, brief bool) HoldView {
 	digit := l.rig.Gauge.ForJudge().StepPa()
 	div := l.rig.Gauge.DivisionPa()
 	said := l.said()
-	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
+	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: l.machine, Purpose: h.Purpose, Test: l.step.ID, Draws: l.draws(), Stage: l.stage(), Condition: h.Condition, State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy,
 		StartedAt: h.At, Gauge: l.rig.Gauge, Unit: l.unit.Symbol, UnitPa: l.unit.Factor, Whole: whole, Target: l.rig.Target, TargetText: l.shown(l.rig.Target.Pa, div), Limit: l.shown(l.rig.Limit.Pa, div), Allowance: l.rig.Allowance,
 		Report: said, Ring: RingOf(said), Air: l.airSeen(), Marks: l.marks(), LastSeq: l.lastSeq(), Brief: brief, NowS: l.axis(s.clock.Now()),
 		Faults: []FaultView{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
@@ -76,7 +76,7 @@ func (s *Shop) view(l *live, whole, brief bool) HoldView {
 		v.Far = l.farView(whole)
 	}
 	if l.highest > 0 {
-		x := l.shown(l.highest, digit)
+		x := l.shown(l.highest*l.sign(), digit)
 		v.Highest = &x
 	}
 	for _, e := range l.events {
@@ -129,6 +129,21 @@ func (s *Shop) view(l *live, whole, brief bool) HoldView {
 	return v
 }
 
+// stage is where a hold is looked at now: in a job of several steps at its own.
+func (l *live) stage() string {
+	switch {
+	case l.hold.Purpose == "rig proof":
+		return "prove"
+	case len(l.circuit.Tests()) > 1:
+		return "step-" + l.step.ID
+	case l.hold.State == "pumping":
+		return "pressurise"
+	case len(l.calls) > 0:
+		return "call"
+	}
+	return "hold"
+}
+
 // over tells whether the pressure is above the limit, by either gauge and at
 // once: an alarm does not wait until a gauge is believed. Only one that speaks
 // another unit is known to mean something else.
@@ -142,7 +157,7 @@ func (l *live) over() bool {
 			if rs[k].Struck != "" && ln == nil {
 				continue // a wrong press
 			}
-			if (ln == nil || ln.fault != trace.OtherUnit) && l.traced(rs[k]).GaugePa > l.ceiling() {
+			if (ln == nil || ln.fault != trace.OtherUnit) && l.sign()*l.traced(rs[k]).GaugePa > l.ceiling() {
 				return true
 			}
 			break
@@ -238,6 +253,9 @@ func Show(pa, digitPa float64, u quantity.Unit) Shown {
 	other := quantity.MustNamed("kPa", quantity.Pressure)
 	if u.Symbol == other.Symbol {
 		other = quantity.MustNamed("psi", quantity.Pressure)
+		if pa < 0 {
+			other = quantity.MustNamed("inHg", quantity.Pressure)
+		}
 	}
 	// The other unit's figure is a conversion: its last digit is a power of ten.
 	tenth := math.Pow(10, math.Floor(math.Log10(math.Max(other.Of(digitPa), 0.1))))

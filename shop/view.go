@@ -6,6 +6,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
 )
 
 // Ring is a verdict as it is drawn: whole, dotted, nicked or cut.
@@ -107,6 +108,9 @@ type HoldView struct {
 	ID         string             `json:"id"`
 	JobID      string             `json:"job_id"`
 	Machine    string             `json:"machine"`
+	Stage      string             `json:"stage"` // where it is looked at now
+	Test       string             `json:"test"`  // the circuit's step
+	Draws      bool               `json:"draws"` // under vacuum
 	Purpose    string             `json:"purpose" enum:"rig proof,test,repeat,retest"`
 	Condition  string             `json:"condition"`
 	State      string             `json:"state" enum:"pumping,holding,ended"`
@@ -187,7 +191,9 @@ type MarkReading struct {
 
 // PlanView is the limit, the target and whether the gauge fits.
 type PlanView struct {
-	Mark      MarkView                `json:"mark"`
+	Step      string                  `json:"step"`
+	Draws     bool                    `json:"draws"`  // under vacuum
+	Mark      *MarkView               `json:"mark"`   // null where no mark limits the circuit
 	Chosen    int                     `json:"chosen"` // which reading of the mark
 	Limits    []runsheet.Limit        `json:"limits"`
 	Weakest   runsheet.Limit          `json:"weakest"`
@@ -211,6 +217,8 @@ type StageView struct {
 	ID       string         `json:"id"`
 	Title    string         `json:"title"`
 	Text     string         `json:"text"`
+	Step     string         `json:"step"` // of the circuit; empty where none is done here
+	Kind     string         `json:"kind"`
 	Key      string         `json:"key"`
 	Cautions []circuit.Item `json:"cautions"`
 	Ticks    []TickView     `json:"ticks"`
@@ -275,7 +283,11 @@ type JobView struct {
 	Ring        Ring           `json:"ring" enum:"whole,dotted,nicked,cut"`
 	Stages      []StageView    `json:"stages"`
 	Current     string         `json:"current"` // the stage that is next
-	Plan        *PlanView      `json:"plan"`
+	Plan        *PlanView      `json:"plan"`    // of the first hold
+	Steps       []StepView     `json:"steps"`
+	Call        steps.Combined `json:"call"` // of all the steps
+	Things      []string       `json:"things"`
+	Marked      string         `json:"marked"` // what carries the mark; empty where none limits it
 	Facts       []FactView     `json:"facts"`
 	Suspects    []SuspectView  `json:"suspects"`
 	Holds       []HoldView     `json:"holds"`
@@ -311,11 +323,10 @@ type NextThing struct {
 
 // BenchView is what is under pressure now and what wants hands next.
 type BenchView struct {
-	Holds      []HoldView  `json:"holds"`
-	Next       []NextThing `json:"next"`
-	Circuits   []Choice    `json:"circuits"`
-	Complaints []string    `json:"complaints"`
-	Demo       bool        `json:"demo"`
+	Holds    []HoldView   `json:"holds"`
+	Next     []NextThing  `json:"next"`
+	Circuits []CircuitRow `json:"circuits"`
+	Demo     bool         `json:"demo"`
 }
 
 // Choice is an id with its words.

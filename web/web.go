@@ -268,7 +268,23 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "topped-up", "/api/jobs/{id}/topped-up", "Take down how much is topped up", func(ctx context.Context, in *with[shop.ToppedUp]) (shop.JobView, error) {
 		return s.TopUps(ctx, in.ID, in.Body)
 	})
-	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *byID) (shop.HoldPlan, error) { return s.PlanHold(ctx, in.ID) })
+	type planned struct {
+		ID   string `path:"id"`
+		Step string `query:"step"`
+	}
+	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *planned) (shop.HoldPlan, error) {
+		return s.PlanHold(ctx, in.ID, in.Step)
+	})
+	type foundAt struct {
+		ID   string `path:"id"`
+		Step string `path:"step"`
+		Body shop.Found
+	}
+	post(api, "found", "/api/jobs/{id}/steps/{step}", "Take down what was found at a step", func(ctx context.Context, in *foundAt) (shop.JobView, error) {
+		return s.Found(ctx, in.ID, in.Step, in.Body)
+	})
+	get(api, "circuits", "/api/circuits", "The library of circuits, and the shop's own files", func(context.Context, *none) (shop.CircuitList, error) { return s.Circuits() })
+	get(api, "circuit", "/api/circuits/{id}", "A circuit with what follows from it", func(_ context.Context, in *byID) (shop.CircuitView, error) { return s.Circuit(in.ID) })
 	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: 32 << 20},
 		func(ctx context.Context, in *with[shop.Dropped]) (*out[shop.DroppedView], error) {
 			return answer(s.Drop(ctx, in.ID, in.Body))

@@ -20,8 +20,9 @@ type Circuit struct {
 	Title      string      `yaml:"title" json:"title"`
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
-	Liquid     string      `yaml:"liquid" json:"liquid"` // what the loop carries at work
-	Mark       Mark        `yaml:"mark" json:"mark"`     // none: its steps say how far
+	Liquid     string      `yaml:"liquid" json:"liquid"`           // what the loop carries at work
+	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
+	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`

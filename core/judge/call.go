@@ -15,7 +15,7 @@ const (
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60  // until then a leaking call wants more: everything still settles
-	idleRise     = 0.1  // of the limit: a rise up to that hides no leak worth a call
+	idleRise     = 0.1 // of the limit: a rise up to that hides no leak worth a call
 	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
 )
 

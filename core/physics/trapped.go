@@ -72,6 +72,51 @@ func TrappedAirFromStrokes(points []StrokePoint, skip int, strokeM3, ambientPa f
 	return air, nil
 }
 
+// TrappedAirFromDraws works out the volume from the gauge pressures after strokes
+// of a vacuum pump, which each take p·V_s away: ln p falls by ln(1 + V_s/V) a
+// stroke (absolute, isothermal; PHYSICS §2). Slow walls and a leak bend that line;
+// the interval then spans what its two ends would say.
+func TrappedAirFromDraws(points []StrokePoint, skip int, strokeM3, ambientPa float64) (TrappedAir, error) {
+	if strokeM3 <= 0 || ambientPa <= 0 {
+		return TrappedAir{}, fmt.Errorf("the pump's stroke (%g m³) and the ambient pressure (%g Pa) must be above zero", strokeM3, ambientPa)
+	}
+	if skip < 0 || len(points)-skip < 3 {
+		return TrappedAir{}, fmt.Errorf("%d strokes with a reading after the first %d; at least 3 are needed to see the air", max(0, len(points)-skip), skip)
+	}
+	logs := make([]StrokePoint, 0, len(points)-skip)
+	for _, p := range points[skip:] {
+		abs := p.GaugePa + ambientPa
+		if abs <= 0 {
+			return TrappedAir{}, fmt.Errorf("%.3g kPa gauge is below an absolute vacuum", p.GaugePa/1e3)
+		}
+		logs = append(logs, StrokePoint{p.Stroke, math.Log(abs)})
+	}
+	line, se, err := polyfit(logs, 1)
+	if err != nil {
+		return TrappedAir{}, err
+	}
+	if line[1] >= 0 {
+		return TrappedAir{}, fmt.Errorf("the strokes do not deepen the vacuum; look at the adapter, the pump valve and for an open port")
+	}
+	volume := func(fall float64) float64 { return strokeM3 / math.Expm1(fall) }
+	air := TrappedAir{M3: volume(-line[1]), Used: len(logs), BendT: math.NaN()}
+	air.SlopePaPerPoint = line[1] * (points[len(points)-1].GaugePa + ambientPa)
+	air.SE = air.M3 * se[1] / -line[1]
+	air.LowM3, air.HighM3 = air.M3-1.96*air.SE, air.M3+1.96*air.SE
+	if len(logs) >= 5 {
+		if quad, qse, err := polyfit(logs, 2); err == nil && qse[2] > 0 {
+			air.BendT = quad[2] / qse[2]
+			half := (logs[len(logs)-1].Stroke - logs[0].Stroke) / 2
+			air.Bent = math.Abs(air.BendT) > 3 && math.Abs(4*quad[2]*half) > 0.05*-line[1]
+			if first, last := -(quad[1] - 2*quad[2]*half), -(quad[1] + 2*quad[2]*half); air.Bent && first > 0 && last > 0 {
+				air.LowM3, air.HighM3 = math.Min(air.LowM3, volume(math.Max(first, last))), math.Max(air.HighM3, volume(math.Min(first, last)))
+				air.SE = math.Max(air.SE, (air.HighM3-air.LowM3)/4)
+			}
+		}
+	}
+	return air, nil
+}
+
 // polyfit fits gauge pressure by a polynomial in strokes about their middle and
 // returns coefficients (Pa, Pa/stroke, …) with standard errors.
 func polyfit(pts []StrokePoint, degree int) (coef, se []float64, err error) {

@@ -1,6 +1,10 @@
 package runsheet
 
-import "idlehiss/core/circuit"
+import (
+	"slices"
+
+	"idlehiss/core/circuit"
+)
 
 // Stage is one step of the order of work.
 type Stage struct {
@@ -41,10 +45,20 @@ func Stages(c *circuit.Circuit) []Stage {
 		pumps = pumps || s.Kind == circuit.Hold
 		aims = aims || s.Kind == circuit.Hold || len(s.Targets) > 0 || c.Marked()
 	}
+	shut := toShut(c, steps)
 	out := make([]Stage, 0, len(order)+len(steps))
 	add := func(id, title string) {
 		t := c.Stage(id)
-		out = append(out, stage(Stage{ID: id, Title: title, Text: t.Text, Cautions: t.Cautions, Ticks: t.Ticks}))
+		ticks := t.Ticks
+		for _, cl := range shut {
+			switch id {
+			case "rig":
+				ticks = append(slices.Clone(ticks), circuit.Item{ID: "shut-" + cl.ID, Text: cl.Title + ": " + cl.Close, Count: true})
+			case "put-right":
+				ticks = append(slices.Clone(ticks), circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again: " + cl.Close + " out", Must: true})
+			}
+		}
+		out = append(out, stage(Stage{ID: id, Title: title, Text: t.Text, Cautions: t.Cautions, Ticks: ticks}))
 	}
 	for _, o := range order {
 		switch {
@@ -74,6 +88,20 @@ func Stages(c *circuit.Circuit) []Stage {
 			}
 		default:
 			add(o.id, o.title)
+		}
+	}
+	return out
+}
+
+// toShut are the openings that some step needs closed and nothing closes yet: they
+// are counted in when the rig goes on, and out again at the end.
+func toShut(c *circuit.Circuit, steps []circuit.Step) []circuit.Part {
+	var out []circuit.Part
+	for _, s := range steps {
+		for _, cl := range c.Pressed(s).Closures {
+			if !cl.Already && !slices.ContainsFunc(out, func(p circuit.Part) bool { return p.ID == cl.Part.ID }) {
+				out = append(out, cl.Part)
+			}
 		}
 	}
 	return out

@@ -17,7 +17,7 @@ type Result struct {
 
 // Combined is the one call of all the steps of a job.
 type Combined struct {
-	Verdict  Verdict  `json:"verdict"`
+	Verdict  Verdict  `json:"verdict" enum:"good,bad,unknown"`
 	Sentence string   `json:"sentence"`
 	Lines    []string `json:"lines"`    // what each step said
 	Untested []string `json:"untested"` // what still wants a step, by title

@@ -7,7 +7,7 @@ import (
 
 // OfHold is a hold's report as the outcome of its step.
 func OfHold(r *judge.Report) Outcome {
-	out := Outcome{Verdict: Unknown, Sentence: "Not called yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}}
+	out := Outcome{Verdict: Unknown, Sentence: "Not called yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Order: [][]int{}}
 	if r == nil {
 		return out
 	}

@@ -46,7 +46,6 @@ type Ask struct {
 	Columns []slate.Field `json:"columns"` // of each row
 	Rows    []Row         `json:"rows"`
 	Grows   string        `json:"grows"` // what a further row would be, such as wagon; empty: none can be added
-	Order   [][]int       `json:"order"` // tighten: the place of each bolt in its row
 }
 
 // Entry is what was found. It may be sent before it is whole.
@@ -64,17 +63,18 @@ type EntryRow struct {
 
 // Outcome is what it means.
 type Outcome struct {
-	Verdict  Verdict        `json:"verdict"`
+	Verdict  Verdict        `json:"verdict" enum:"good,bad,unknown"`
 	Sentence string         `json:"sentence"`
 	Figures  []slate.Figure `json:"figures"`
 	Notes    []string       `json:"notes"`
 	Rows     []RowOutcome   `json:"rows"`
+	Order    [][]int        `json:"order"` // tighten: when each bolt of each row is turned, from 1
 }
 
 // RowOutcome is what one line means.
 type RowOutcome struct {
 	ID      string  `json:"id"`
-	Verdict Verdict `json:"verdict"`
+	Verdict Verdict `json:"verdict" enum:"good,bad,unknown"`
 	Says    string  `json:"says"`
 }
 
@@ -112,7 +112,7 @@ func nothing(circuit.Step, *circuit.Circuit, Given) Ask { return Ask{} }
 func AskOf(s circuit.Step, c *circuit.Circuit, g Given) (a Ask, ok bool) {
 	k, ok := kinds[s.Kind]
 	if !ok {
-		return Ask{Fields: []slate.Field{}, Columns: []slate.Field{}, Rows: []Row{}, Order: [][]int{}}, false
+		return Ask{Fields: []slate.Field{}, Columns: []slate.Field{}, Rows: []Row{}}, false
 	}
 	a = k.ask(s, c, g)
 	for _, list := range []*[]slate.Field{&a.Fields, &a.Columns} {
@@ -123,7 +123,7 @@ func AskOf(s circuit.Step, c *circuit.Circuit, g Given) (a Ask, ok bool) {
 			}
 		}
 	}
-	a.Rows, a.Order = append([]Row{}, a.Rows...), append([][]int{}, a.Order...)
+	a.Rows = append([]Row{}, a.Rows...)
 	return a, true
 }
 
@@ -148,6 +148,7 @@ func Judge(s circuit.Step, c *circuit.Circuit, g Given, e Entry) (Outcome, error
 		return Outcome{}, cellError("", err)
 	}
 	out.Figures, out.Notes, out.Rows = append([]slate.Figure{}, out.Figures...), append([]string{}, out.Notes...), append([]RowOutcome{}, out.Rows...)
+	out.Order = append([][]int{}, out.Order...)
 	return out, nil
 }
 

@@ -66,7 +66,7 @@ func askTighten(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		{ID: "bolts", Label: "Bolts in each row", Kind: slate.Text, Default: strings.Join(rows, " "), Help: "such as 5 5"},
 		{ID: "torques", Label: "In steps of", Kind: slate.Text, Default: strings.Join(torques, ", "), Help: "such as 15 N·m, 30 N·m"},
 		{ID: "done", Label: "Rounds done", Kind: slate.Number, Default: "0", Help: "a round is all bolts once, in order"},
-	}, Order: Order(s.Bolts.Rows)}
+	}}
 	if s.Bolts.Renip {
 		a.Fields = append(a.Fields, slate.Field{ID: "nipped", Label: "Re-nipped at", Kind: slate.Text, Help: "the pressures, such as 140 kPa, 200 kPa"})
 	}
@@ -116,7 +116,7 @@ func judgeTighten(sh *sheet) (Outcome, error) {
 	if done > rounds {
 		return Outcome{}, CellError{"", "done", fmt.Errorf("there are %d rounds, not %d", rounds, done)}
 	}
-	out := Outcome{Verdict: Good, Sentence: fmt.Sprintf("All %d bolts, %d rounds, from the middle outwards.", bolts, rounds)}
+	out := Outcome{Order: Order(rows), Verdict: Good, Sentence: fmt.Sprintf("All %d bolts, %d rounds, from the middle outwards.", bolts, rounds)}
 	if done < rounds {
 		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("Round %d of %d", done+1, rounds)
 		if len(torques) > 0 {

@@ -1,5 +1,5 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
-import { get, type Hold, type Job } from './api/client';
+import { get, type Hold, type Job, type Plan } from './api/client';
 import { live, take } from './live.svelte';
 import { outbox, send } from './outbox.svelte';
 import { queries } from './query';
@@ -32,17 +32,32 @@ export function proofOf(job: Job): Hold | undefined {
   return live.of(job.id).findLast((h) => h.purpose === 'rig proof');
 }
 
-export function testOf(job: Job): Hold | undefined {
-  return live.of(job.id).findLast((h) => h.purpose !== 'rig proof');
+// testOf is the latest hold of a job, or of one of its steps.
+export function testOf(job: Job, step = ''): Hold | undefined {
+  return live.of(job.id).findLast((h) => h.purpose !== 'rig proof' && (step === '' || h.test === step));
+}
+
+// planOf is how a step is done; without one, the first hold.
+export function planOf(job: Job, step = ''): Plan | null {
+  return job.steps.find((s) => s.id === step)?.plan ?? job.plan;
 }
 
 // firstStroke begins a hold with its first stroke. Pressed again before the server
 // has answered, it is the second stroke of the same hold.
 let begun = '';
-export function firstStroke(job: Job, purpose: 'rig proof' | 'test' | 'repeat', condition = ''): void {
+export function firstStroke(
+  job: Job,
+  purpose: 'rig proof' | 'test' | 'repeat',
+  step = '',
+  condition = '',
+): void {
   const underway = begun !== '' && live.hold(begun) === undefined && outbox.waiting > 0;
   if (!underway)
-    begun = send('/api/jobs/{id}/holds', job.id, condition ? { purpose, condition } : { purpose });
+    begun = send('/api/jobs/{id}/holds', job.id, {
+      purpose,
+      ...(step ? { step } : {}),
+      ...(condition ? { condition } : {}),
+    });
   event(begun, 'stroke');
 }
 
@@ -67,11 +82,4 @@ export function tick(job: Job, item: string, on: boolean): void {
 // layBy needs no moment: it changes nothing of what was read.
 export function layBy(h: Hold): void {
   send('/api/holds/{id}/lay-by', h.id, { laid_by: !h.laid_by });
-}
-
-// stageOf is where a hold is looked at now.
-export function stageOf(h: Hold): string {
-  if (h.purpose === 'rig proof') return 'prove';
-  if (h.state === 'pumping') return 'pressurise';
-  return h.calls.length ? 'call' : 'hold';
 }

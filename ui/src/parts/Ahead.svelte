@@ -2,12 +2,14 @@
   // How long the hold will need, before it begins.
   import { createQuery } from '@tanstack/svelte-query';
   import { get, type Job } from '../lib/api/client';
+  import { planOf } from '../lib/job';
 
-  let { job }: { job: Job } = $props();
+  let { job, step = '' }: { job: Job; step?: string } = $props();
+  const plan = $derived(planOf(job, step));
   const ahead = createQuery(() => ({
-    queryKey: ['hold-plan', job.id, job.plan?.gauge, job.plan?.wanted, job.plan?.target.pa],
-    queryFn: () => get('/api/jobs/{id}/hold-plan', { id: job.id }),
-    enabled: job.plan !== null && job.state === 'open',
+    queryKey: ['hold-plan', job.id, step, plan?.gauge, plan?.wanted, plan?.target.pa],
+    queryFn: () => get('/api/jobs/{id}/hold-plan', { id: job.id, query: { step } }),
+    enabled: plan !== null && job.state === 'open',
     staleTime: Infinity,
     retry: false,
   }));

@@ -1,6 +1,5 @@
 <script lang="ts">
   // Over the limit: said on every screen, at once.
-  import { stageOf } from '../lib/job';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
 
@@ -10,7 +9,7 @@
 {#each over as h (h.id)}
   <div role="alert">
     <a
-      href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: stageOf(h) } })}
+      href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
       class="flex min-h-14 flex-wrap items-center gap-x-4 border-b-4 border-vermilion bg-vermilion-wash px-4 py-2 text-lg font-bold text-ink no-underline"
     >
       <span>{h.machine}</span>

@@ -3,7 +3,6 @@
   import { live } from '../lib/live.svelte';
   import { keys } from '../lib/keys.svelte';
   import { navigate, p, route } from '../lib/routes';
-  import { stageOf } from '../lib/job';
   import { faultWords, ringWords } from '../lib/show';
   import Ring from './Ring.svelte';
   import Since from './Since.svelte';
@@ -21,7 +20,7 @@
     if (!list.length) return;
     const at = list.findIndex((h) => route.pathname.startsWith(`/jobs/${h.job_id}`));
     const h = list[(at + by + list.length) % list.length]!;
-    void navigate('/jobs/:id/:stage', { params: { id: h.job_id, stage: stageOf(h) } });
+    void navigate('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } });
   }
   $effect(() =>
     keys([
@@ -48,7 +47,7 @@
     {#each live.running as h (h.id)}
       {@const loud = h.calls.length > (opened[h.id] ?? 0)}
       <a
-        href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: stageOf(h) } })}
+        href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
         class="flex min-h-11 shrink-0 items-center gap-2.5 rounded border-[1.5px] bg-page px-3 no-underline {loud
           ? 'border-[3px] border-ink font-bold'
           : 'border-rule'}"

@@ -7,12 +7,27 @@
   let { plan, unit, unitPa }: { plan: Plan; unit: string; unitPa: number } = $props();
   let width = $state(320);
   const ring = $derived(plan.gauge.rings[plan.gauge.read]!);
-  const top = $derived(Math.max(plan.fit.top_pa, plan.target.pa * 1.05, plan.weakest.ceiling_pa * 1.05));
-  const x = $derived(scaleLinear([0, top], [10, width - 16]));
+  // Under vacuum the same strip, away from ambient to the right.
+  const sign = $derived(plan.draws ? -1 : 1);
+  const top = $derived(
+    Math.max(
+      sign > 0 ? plan.fit.top_pa : -plan.fit.bottom_pa,
+      sign * plan.target.pa * 1.05,
+      sign * plan.weakest.ceiling_pa * 1.05,
+    ),
+  );
+  const scale = $derived(scaleLinear([0, top], [10, width - 16]));
+  const x = $derived((pa: number) => scale(sign * pa));
+  const middle = $derived(
+    sign > 0
+      ? [plan.fit.middle_low_pa, plan.fit.middle_high_pa]
+      : [plan.fit.middle_high_pa, plan.fit.middle_low_pa],
+  );
   const marks = $derived.by(() => {
     const step = ring.numbered > 0 ? ring.numbered : ring.division * 5;
     const out: number[] = [];
-    for (let v = ring.from; v <= ring.to + 1e-9 && out.length < 60; v += step) out.push(v);
+    for (let v = ring.from; v <= ring.to + 1e-9 && out.length < 60; v += step)
+      if (sign * v >= -1e-9) out.push(v);
     return out;
   });
   const targetX = $derived(x(plan.target.pa));
@@ -28,9 +43,9 @@
       .unit}, weakest limit the {plan.weakest.of}"
   >
     <rect
-      x={x(plan.fit.middle_low_pa)}
+      x={Math.max(10, x(middle[0]!))}
       y="40"
-      width={x(plan.fit.middle_high_pa) - x(plan.fit.middle_low_pa)}
+      width={Math.max(0, x(middle[1]!) - Math.max(10, x(middle[0]!)))}
       height="22"
       fill="var(--brass-wash)"
     />

@@ -13,7 +13,7 @@
 
   let { hold, shut }: { hold: Hold; shut: () => void } = $props();
   const end = $derived(hold.far && me.far ? hold.far : hold);
-  const close = $derived(hold.value !== null && hold.value.pa >= hold.target.pa * 0.97);
+  const close = $derived(hold.value !== null && Math.abs(hold.value.pa) >= Math.abs(hold.target.pa) * 0.97);
 </script>
 
 <div class="grid grid-cols-[1fr_auto] items-end gap-4">

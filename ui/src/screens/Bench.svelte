@@ -3,11 +3,13 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { get, type Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
-  import { go, keepJob, stageOf } from '../lib/job';
+  import { go, keepJob } from '../lib/job';
   import { me } from '../lib/me.svelte';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { ringWords } from '../lib/show';
+  import { proposed } from '../lib/propose';
+  import Choice from '../parts/Choice.svelte';
   import Decoded from '../parts/Decoded.svelte';
   import Fork from '../parts/Fork.svelte';
   import Ring from '../parts/Ring.svelte';
@@ -16,6 +18,9 @@
   let machine = $state('');
   let complaint = $state('');
   let mark = $state('');
+  let picked = $state(''); // the circuit, where it was chosen
+  let fitted = $state<Record<string, boolean>>({});
+  let things = $state('5');
   const ask = new Ask();
 
   const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: () => get('/api/bench') }));
@@ -23,20 +28,40 @@
     queryKey: ['machines', machine],
     queryFn: () => get('/api/machines', { query: { q: machine } }),
   }));
+  const circuits = $derived(bench.data?.circuits ?? []);
+  const circuit = $derived(
+    circuits.find((c) => c.id === (picked || proposed(circuits, `${machine} ${complaint}`))),
+  );
   const decoded = createQuery(() => ({
-    queryKey: ['mark', mark.trim()],
-    queryFn: () => get('/api/marks', { query: { text: mark.trim() } }),
-    enabled: mark.trim() !== '',
+    queryKey: ['mark', mark.trim(), circuit?.id],
+    queryFn: () => get('/api/marks', { query: { text: mark.trim(), circuit: circuit?.id ?? '' } }),
+    enabled: mark.trim() !== '' && (circuit?.mark ?? '') !== '',
     retry: false,
   }));
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const sent = { machine, complaint, mark };
+    const n = circuit?.things ? Math.max(0, Math.min(60, Math.round(Number(things) || 0))) : 0;
+    const word = circuit?.things ?? '';
+    const sent = {
+      machine,
+      complaint,
+      mark: circuit?.mark ? mark : '',
+      circuit: circuit?.id ?? '',
+      options: Object.fromEntries((circuit?.options ?? []).map((o) => [o.id, fitted[o.id] ?? o.fitted])),
+      ...(n
+        ? {
+            things: Array.from(
+              { length: n },
+              (_, i) => `${word.charAt(0).toUpperCase()}${word.slice(1)} ${i + 1}`,
+            ),
+          }
+        : {}),
+    };
     const job = await ask.send<Job>('/api/jobs', sent);
     if (!job) {
       // What was refused may have been put right before the answer came.
-      if (machine !== sent.machine || complaint !== sent.complaint || mark !== sent.mark) {
+      if (machine !== sent.machine || complaint !== sent.complaint || (sent.mark && mark !== sent.mark)) {
         ask.says = '';
         return;
       }
@@ -81,25 +106,65 @@
           maxlength="400"
         />
       </label>
-      <label>
-        <span>Mark on the cap</span>
-        <input
-          id="mark"
-          class="mt-1 field text-lg figures"
-          bind:value={mark}
-          placeholder="1.1"
-          maxlength="40"
-        />
-      </label>
+      {#if !circuit || circuit.mark}
+        <label>
+          <span
+            >{!circuit || circuit.mark === 'cap'
+              ? 'Mark on the cap'
+              : circuit.mark.charAt(0).toUpperCase() + circuit.mark.slice(1)}</span
+          >
+          <input
+            id="mark"
+            class="mt-1 field text-lg figures"
+            bind:value={mark}
+            placeholder="1.1"
+            maxlength="40"
+          />
+        </label>
+      {:else if circuit.things}
+        <label>
+          <span>How many {circuit.things}s</span>
+          <input class="mt-1 field text-lg figures" bind:value={things} inputmode="numeric" maxlength="2" />
+        </label>
+      {:else}
+        <p class="small">No mark limits it: its steps say how far.</p>
+      {/if}
       <button class="btn min-h-12 btn-main px-6 text-lg" disabled={ask.busy}
-        >Start cooling test <span class="key opacity-80">Enter</span></button
+        >Start the test <span class="key opacity-80">Enter</span></button
       >
     </div>
     <datalist id="machines"
       >{#each machines.data ?? [] as m (m)}<option value={m}></option>{/each}</datalist
     >
+    {#if circuits.length}
+      <div class="mt-2">
+        <Choice
+          label="Test"
+          options={circuits.map((c) => ({ id: c.id, title: c.title, why: c.summary }))}
+          value={circuit?.id ?? ''}
+          choose={(v) => {
+            picked = v;
+            fitted = {};
+          }}
+        />
+      </div>
+    {/if}
+    {#if circuit?.options.length}
+      <fieldset class="mt-2 flex flex-wrap gap-2">
+        <legend class="float-left mr-2 content-center text-mute">Fitted</legend>
+        {#each circuit.options as o (o.id)}
+          {@const on = fitted[o.id] ?? o.fitted}
+          <button
+            type="button"
+            class="btn {on ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
+            aria-pressed={on}
+            onclick={() => (fitted[o.id] = !on)}>{o.title}</button
+          >
+        {/each}
+      </fieldset>
+    {/if}
     <datalist id="complaints"
-      >{#each bench.data?.complaints ?? [] as c (c)}<option value={c}></option>{/each}</datalist
+      >{#each circuit?.complaints ?? [] as c (c)}<option value={c}></option>{/each}</datalist
     >
     <div class="mt-2 flex flex-wrap items-start justify-between gap-x-6 gap-y-2 text-sm">
       <div class="min-h-6 min-w-0 grow basis-full sm:basis-0" aria-live="polite">
@@ -109,7 +174,7 @@
           <p class="text-vermilion">{decoded.error.message}</p>
         {:else if mark.trim() && decoded.data}
           <Decoded mark={decoded.data} chosen={0} />
-        {:else}
+        {:else if !circuit || circuit.mark === 'cap'}
           <p class="text-mute">
             The mark as it stands there: 1.1, 16, 110 kPa, 13-15. It can wait until the cap is in your hand.
           </p>
@@ -132,7 +197,7 @@
     <h1 id="under" class="border-b border-ink pb-1">Under pressure now</h1>
     {#each live.running as h (h.id)}
       <a
-        href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: stageOf(h) } })}
+        href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
         class="block border-b border-rule py-3 no-underline hover:bg-page"
       >
         <div class="flex flex-wrap items-center gap-x-4 gap-y-1">

@@ -16,6 +16,8 @@
   import Limit from '../stages/Limit.svelte';
   import Pressurise from '../stages/Pressurise.svelte';
   import Prove from '../stages/Prove.svelte';
+  import StepStage from '../stages/StepStage.svelte';
+  import Together from '../stages/Together.svelte';
   import PutRight from '../stages/PutRight.svelte';
   import Ticked from '../stages/Ticked.svelte';
   import WriteDown from '../stages/WriteDown.svelte';
@@ -50,13 +52,17 @@
     if (!file || !job) return;
     const d = await drop.send<Dropped>(
       '/api/jobs/{id}/traces',
-      { name: file.name.slice(0, 200), text: await file.text() },
+      {
+        name: file.name.slice(0, 200),
+        text: await file.text(),
+        ...(stage?.kind === 'hold' ? { step: stage.step } : {}),
+      },
       job.id,
     );
     if (!d) return;
     dropped = `${file.name} is ${d.known ? 'already' : 'now'} a hold of this job.`;
     keepJob(await readJob(job.id));
-    go(job, 'call');
+    go(job, many && stage?.step ? stage.id : 'call');
   }
   const files = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
 
@@ -73,7 +79,12 @@
     'put-right': PutRight,
     'write-down': WriteDown,
   } as const;
-  const View = $derived(stage ? views[stage.id as keyof typeof views] : undefined);
+  const many = $derived((job?.steps.length ?? 0) > 1);
+  const View = $derived.by(() => {
+    if (!stage) return undefined;
+    if (stage.id.startsWith('step-')) return StepStage;
+    return many && stage.id === 'call' ? Together : views[stage.id as keyof typeof views];
+  });
 </script>
 
 <svelte:window
@@ -122,7 +133,7 @@
       {#key stage.id}
         <View {job} {stage} />
       {/key}
-      {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise')}
+      {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise' || stage.kind === 'hold')}
         <div class="mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
           <p class="min-w-56 grow basis-0 small">
             Measured elsewhere? Drop its trace file anywhere on this sheet, or choose it here.

@@ -6,7 +6,7 @@
   import Main from '../parts/Main.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
-  const hold = $derived(testOf(job));
+  const hold = $derived(testOf(job, stage.step));
 </script>
 
 {#if !hold}

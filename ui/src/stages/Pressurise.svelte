@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { firstStroke, go, onward, proofOf, testOf } from '../lib/job';
+  import { firstStroke, go, onward, planOf, proofOf, testOf } from '../lib/job';
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
   import Main from '../parts/Main.svelte';
@@ -9,7 +9,8 @@
   import Strokes from '../parts/Strokes.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
-  const hold = $derived(testOf(job));
+  const hold = $derived(testOf(job, stage.step));
+  const plan = $derived(planOf(job, stage.step));
   const proof = $derived(proofOf(job));
   const rigUp = $derived(proof !== undefined && proof.state !== 'ended');
   const unsafe = $derived(
@@ -17,16 +18,20 @@
   );
 
   let condition = $state('');
-  const conditions = ['cold', 'hot', 'engine running', 'something moved'];
+  const conditions = $derived(
+    job.marked === 'cap'
+      ? ['cold', 'hot', 'engine running', 'something moved']
+      : ['cold', 'warm', 'as found', 'something moved'],
+  );
 
   function stroke(): void {
-    firstStroke(job, hold ? 'repeat' : 'test', condition);
+    firstStroke(job, hold ? 'repeat' : 'test', stage.step, condition);
   }
 </script>
 
 {#if hold && hold.state === 'pumping'}
   <Pumping {hold} shut={() => onward(job, stage.id)} />
-{:else if !job.plan}
+{:else if !plan}
   <p>The limit comes first.</p>
   <div><Main says="To the limit" act={() => go(job, 'limit')}>Know the limit</Main></div>
 {:else if !hold || (hold.state === 'ended' && job.state === 'open')}
@@ -41,10 +46,11 @@
     </p>{/if}
   {#if unsafe}<p class="font-bold text-vermilion">Make safe first: “{unsafe.text}” is not ticked.</p>{/if}
   <p class="text-xl">
-    Pump to <b>{job.plan.target_shown.text} {job.plan.target_shown.unit}</b> ({job.plan.target_shown.other}),
-    never past the {job.plan.weakest.of}. The first stroke begins the hold.
+    {plan.draws ? 'Draw down' : 'Pump'} to
+    <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the limit
+    of the {plan.weakest.of}. The first stroke begins the hold.
   </p>
-  <Ahead {job} />
+  <Ahead {job} step={stage.step} />
   <fieldset class="flex flex-wrap items-center gap-2">
     <legend class="float-left mr-1 text-mute">Held</legend>
     {#each conditions as c (c)}

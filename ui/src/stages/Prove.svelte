@@ -60,7 +60,7 @@
   </div>
   <p class="small">Left out, a leaking call says that it has not survived a rig proof.</p>
 {:else if !job.plan}
-  <p>The limit comes first: enter the mark on the cap.</p>
+  <p>The limit comes first{job.marked ? `: enter the mark on the ${job.marked}` : ''}.</p>
 {:else}
   <p>The rig was not proven.</p>
 {/if}

@@ -26,6 +26,10 @@ export type Point = Schemas['Point'];
 export type RingKind = Hold['ring'];
 export type Shown = Schemas['Shown'];
 export type Stage = Schemas['StageView'];
+export type CircuitRow = Schemas['CircuitRow'];
+export type CircuitView = Schemas['CircuitView'];
+export type Field = Schemas['Field'];
+export type Step = Schemas['StepView'];
 export type Suspect = Schemas['SuspectView'];
 export type Tick = Schemas['TickView'];
 

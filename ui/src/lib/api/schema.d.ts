@@ -39,6 +39,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library of circuits, and the shop's own files */
+        get: operations["circuits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A circuit with what follows from it */
+        get: operations["circuit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clock": {
         parameters: {
             query?: never;
@@ -447,6 +481,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/steps/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down what was found at a step */
+        post: operations["found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/ticks": {
         parameters: {
             query?: never;
@@ -732,9 +783,14 @@ export interface components {
             notes: string[];
             sentence: string;
         };
+        Ask: {
+            columns: components["schemas"]["Field"][];
+            fields: components["schemas"]["Field"][];
+            grows: string;
+            rows: components["schemas"]["Row"][];
+        };
         BenchView: {
-            circuits: components["schemas"]["Choice"][];
-            complaints: string[];
+            circuits: components["schemas"]["CircuitRow"][];
             demo: boolean;
             holds: components["schemas"]["HoldView"][];
             next: components["schemas"]["NextThing"][];
@@ -776,9 +832,70 @@ export interface components {
             /** Format: double */
             t: number;
         };
+        ChamberView: {
+            at: number[];
+            holds: string;
+            id: string;
+            open: boolean;
+            title: string;
+        };
         Choice: {
             id: string;
             title: string;
+        };
+        CircuitList: {
+            circuits: components["schemas"]["CircuitRow"][];
+            folder: string;
+            wrong: components["schemas"]["WrongFile"][];
+        };
+        CircuitRow: {
+            complaints: string[];
+            family: string;
+            file: string;
+            id: string;
+            mark: string;
+            options: components["schemas"]["Option"][];
+            steps: string[];
+            summary: string;
+            things: string;
+            title: string;
+            /** Format: int64 */
+            version: number;
+        };
+        CircuitStep: {
+            allow: string;
+            chambers: string[];
+            closures: components["schemas"]["ClosureView"][];
+            id: string;
+            kind: string;
+            meant: string[];
+            port: string;
+            source: string;
+            state: string[];
+            targets: components["schemas"]["StepTarget"][];
+            text: string;
+            title: string;
+        };
+        CircuitView: {
+            chambers: components["schemas"]["ChamberView"][];
+            complaints: string[];
+            family: string;
+            file: string;
+            id: string;
+            mark: string;
+            not_tested: string[];
+            options: components["schemas"]["Option"][];
+            parts: components["schemas"]["PartView"][];
+            source: string;
+            stages: components["schemas"]["Stage"][];
+            standing: string;
+            steps: string[];
+            summary: string;
+            tests: components["schemas"]["CircuitStep"][];
+            things: string;
+            title: string;
+            /** Format: int64 */
+            version: number;
         };
         ClockView: {
             /** Format: date-time */
@@ -800,6 +917,20 @@ export interface components {
             found?: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+        };
+        ClosureView: {
+            already: boolean;
+            part: string;
+            title: string;
+            with: string;
+        };
+        Combined: {
+            lines: string[];
+            next: string;
+            sentence: string;
+            untested: string[];
+            /** @enum {string} */
+            verdict: "good" | "bad" | "unknown";
         };
         CompareView: {
             comparison: components["schemas"]["Comparison"];
@@ -842,6 +973,8 @@ export interface components {
             /** @description made by the client; the same id again is answered the same */
             id: string;
             name: string;
+            /** @description of the circuit; absent: its first hold */
+            step?: string;
             /** @description the file, CSV */
             text: string;
         };
@@ -866,6 +999,19 @@ export interface components {
              */
             reading: number;
             text: string;
+        };
+        Entry: {
+            fields: {
+                [key: string]: string;
+            };
+            rows: components["schemas"]["EntryRow"][];
+        };
+        EntryRow: {
+            cells: {
+                [key: string]: string;
+            };
+            id: string;
+            title: string;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -970,6 +1116,11 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        FileFault: {
+            /** Format: int64 */
+            line: number;
+            says: string;
+        };
         FitPoint: {
             /** Format: double */
             kpa: number;
@@ -995,6 +1146,22 @@ export interface components {
             leaking_below_kpa: number | null;
             /** Format: double */
             tight_above_kpa: number | null;
+        };
+        Found: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            fields: {
+                [key: string]: string;
+            };
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            rows: components["schemas"]["EntryRow"][];
         };
         FoundAir: {
             by_strokes: boolean;
@@ -1061,6 +1228,7 @@ export interface components {
             call_expected_s: number | null;
             calls: components["schemas"]["CallView"][];
             condition: string;
+            draws: boolean;
             /** Format: double */
             ended_s: number | null;
             events: components["schemas"]["EventView"][];
@@ -1092,6 +1260,7 @@ export interface components {
             ring: "whole" | "dotted" | "nicked" | "cut";
             sentence: string;
             simulated: boolean;
+            stage: string;
             /** Format: date-time */
             started_at: string;
             /** @enum {string} */
@@ -1102,6 +1271,7 @@ export interface components {
             strokes: number;
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
+            test: string;
             trail: components["schemas"]["ForkAt"][];
             unit: string;
             /** Format: double */
@@ -1127,6 +1297,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             by: string;
+            call: components["schemas"]["Combined"];
             circuit: string;
             circuit_id: string;
             complaint: string;
@@ -1138,6 +1309,7 @@ export interface components {
             holds: components["schemas"]["HoldView"][];
             id: string;
             machine: string;
+            marked: string;
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
             plan: components["schemas"]["PlanView"] | null;
@@ -1149,8 +1321,10 @@ export interface components {
             standing: string;
             /** @enum {string} */
             state: "open" | "closed" | "abandoned";
+            steps: components["schemas"]["StepView"][];
             summary: string;
             suspects: components["schemas"]["SuspectView"][];
+            things: string[];
         };
         KitItem: {
             address: string;
@@ -1378,6 +1552,32 @@ export interface components {
             note: string;
             seen: boolean;
         };
+        Option: {
+            fitted: boolean;
+            id: string;
+            title: string;
+        };
+        Outcome: {
+            figures: components["schemas"]["Figure"][];
+            notes: string[];
+            order: number[][];
+            rows: components["schemas"]["RowOutcome"][];
+            sentence: string;
+            /** @enum {string} */
+            verdict: "good" | "bad" | "unknown";
+        };
+        PartView: {
+            between: string[];
+            id: string;
+            kind: string;
+            limit: string;
+            look: string;
+            meant: boolean;
+            /** Format: double */
+            odds: number;
+            shut: string;
+            title: string;
+        };
         PhaseReport: {
             /** Format: double */
             from_s: number;
@@ -1415,6 +1615,8 @@ export interface components {
             ring: number;
             /** @description a school of target, or typed */
             school: string;
+            /** @description of the circuit; absent: its first hold */
+            step?: string;
             /** @description a pressure, where the school is typed */
             typed?: string;
         };
@@ -1422,14 +1624,16 @@ export interface components {
             allowance: components["schemas"]["Allowance"];
             /** Format: int64 */
             chosen: number;
+            draws: boolean;
             far: components["schemas"]["Gauge"] | null;
             fit: components["schemas"]["Advice"];
             gauge: components["schemas"]["Gauge"];
             hold_schools: components["schemas"]["School"][];
             limits: components["schemas"]["Limit"][];
-            mark: components["schemas"]["MarkView"];
+            mark: components["schemas"]["MarkView"] | null;
             pump: components["schemas"]["Pump"];
             schools: components["schemas"]["TargetSchool"][];
+            step: string;
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
             wanted: components["schemas"]["WantedAllowance"];
@@ -1556,6 +1760,16 @@ export interface components {
             to: number;
             unit: string;
         };
+        Row: {
+            id: string;
+            title: string;
+        };
+        RowOutcome: {
+            id: string;
+            says: string;
+            /** @enum {string} */
+            verdict: "good" | "bad" | "unknown";
+        };
         School: {
             /** Format: double */
             after_s: number;
@@ -1584,14 +1798,26 @@ export interface components {
             text: string;
             unit: string;
         };
+        Stage: {
+            cautions: components["schemas"]["Item"][];
+            id: string;
+            kind: string;
+            state: string[];
+            step: string;
+            text: string;
+            ticks: components["schemas"]["Item"][];
+            title: string;
+        };
         StageView: {
             cautions: components["schemas"]["Item"][];
             done: boolean;
             id: string;
             key: string;
+            kind: string;
             note: string;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
+            step: string;
             text: string;
             ticks: components["schemas"]["TickView"][];
             title: string;
@@ -1610,6 +1836,8 @@ export interface components {
             id: string;
             /** @enum {string} */
             purpose: "rig proof" | "test" | "repeat";
+            /** @description of the circuit; absent: its first hold */
+            step?: string;
         };
         StartJob: {
             /**
@@ -1628,6 +1856,12 @@ export interface components {
             machine: string;
             /** @description the mark on the cap, as it stands there */
             mark?: string;
+            /** @description what this machine has of the circuit's options; absent: as is the rule */
+            options?: {
+                [key: string]: boolean;
+            };
+            /** @description vehicles or whatever is gone round, by name, in order */
+            things?: string[];
         };
         StepReport: {
             /** Format: double */
@@ -1635,6 +1869,36 @@ export interface components {
             event: string;
             /** Format: double */
             kpa: number;
+        };
+        StepTarget: {
+            at: string;
+            title: string;
+            why: string;
+        };
+        StepView: {
+            allow: string;
+            ask: components["schemas"]["Ask"];
+            chambers: string[];
+            closures: components["schemas"]["ClosureView"][];
+            energy: string;
+            entry: components["schemas"]["Entry"];
+            id: string;
+            kind: string;
+            meant: string[];
+            optional: boolean;
+            outcome: components["schemas"]["Outcome"];
+            plan: components["schemas"]["PlanView"] | null;
+            port: string;
+            problem: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            source: string;
+            stage: string;
+            state: string[];
+            targets: components["schemas"]["StepTarget"][];
+            text: string;
+            title: string;
+            waits: string[];
         };
         StrikeOut: {
             /**
@@ -1798,6 +2062,10 @@ export interface components {
             /** @description made by the client; the same id again is answered the same */
             id: string;
         };
+        WrongFile: {
+            faults: components["schemas"]["FileFault"][];
+            file: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1854,6 +2122,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BookRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    circuits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    circuit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitView"];
                 };
             };
             /** @description Error */
@@ -2421,7 +2749,9 @@ export interface operations {
     };
     "hold-plan": {
         parameters: {
-            query?: never;
+            query?: {
+                step?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -2637,6 +2967,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Write"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Found"];
             };
         };
         responses: {

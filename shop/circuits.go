@@ -1,0 +1,236 @@
+package shop
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/library"
+)
+
+// circuitsFolder holds a shop's own circuits, beside its book.
+const circuitsFolder = "circuits"
+
+// circuits are those that ship and the shop's own, read anew each time: a file put
+// there appears without a restart.
+func (s *Shop) circuits() ([]circuit.Circuit, []library.Own, error) {
+	own, err := library.OwnCircuits(os.DirFS(filepath.Join(s.book.Folder(), circuitsFolder)))
+	if err != nil {
+		return nil, nil, err
+	}
+	all, err := library.Merged(own)
+	return all, own, err
+}
+
+// circuitNamed finds one; an empty id is the first of the library.
+func (s *Shop) circuitNamed(id string) (circuit.Circuit, error) {
+	all, own, err := s.circuits()
+	if err != nil {
+		return circuit.Circuit{}, err
+	}
+	if id == "" {
+		return all[0], nil
+	}
+	for _, c := range all {
+		if c.ID == id {
+			return c, nil
+		}
+	}
+	for _, o := range own {
+		if len(o.Faults) > 0 && (o.Circuit.ID == id || strings.TrimSuffix(o.File, ".yaml") == id) {
+			return circuit.Circuit{}, refuse("circuit", "%s is refused: %v", o.File, o.Faults)
+		}
+	}
+	return circuit.Circuit{}, refuse("circuit", "there is no circuit %q in the library", id)
+}
+
+// CircuitRow is a circuit in a list.
+type CircuitRow struct {
+	ID         string           `json:"id"`
+	Version    int              `json:"version"`
+	Title      string           `json:"title"`
+	Family     string           `json:"family"`
+	Summary    string           `json:"summary"`
+	File       string           `json:"file"` // of the shop's own; empty where it ships
+	Mark       string           `json:"mark"` // what carries the figure that limits it; empty: its steps do
+	Steps      []string         `json:"steps"`
+	Complaints []string         `json:"complaints"`
+	Options    []circuit.Option `json:"options"`
+	Things     string           `json:"things"` // what is gone round by name; empty: nothing
+}
+
+// WrongFile is one of the shop's own files that was refused.
+type WrongFile struct {
+	File   string              `json:"file"`
+	Faults []library.FileFault `json:"faults"`
+}
+
+// CircuitList is the library with the shop's own.
+type CircuitList struct {
+	Circuits []CircuitRow `json:"circuits"`
+	Wrong    []WrongFile  `json:"wrong"`
+	Folder   string       `json:"folder"` // in which the shop's own lie
+}
+
+// Circuits lists the library.
+func (s *Shop) Circuits() (CircuitList, error) {
+	out := CircuitList{Circuits: []CircuitRow{}, Wrong: []WrongFile{}, Folder: filepath.Join(s.book.Folder(), circuitsFolder)}
+	all, own, err := s.circuits()
+	if err != nil {
+		return out, err
+	}
+	for _, c := range all {
+		out.Circuits = append(out.Circuits, circuitRow(c, own))
+	}
+	for _, o := range own {
+		if len(o.Faults) > 0 {
+			out.Wrong = append(out.Wrong, WrongFile{o.File, o.Faults})
+		}
+	}
+	return out, nil
+}
+
+func circuitRow(c circuit.Circuit, own []library.Own) CircuitRow {
+	r := CircuitRow{ID: c.ID, Version: c.Version, Title: c.Title, Family: c.Family, Summary: c.Summary, Mark: c.Mark.On, Things: c.Things, Steps: []string{},
+		Complaints: append([]string{}, c.Complaints...), Options: append([]circuit.Option{}, c.Options...)}
+	for _, st := range c.Tests() {
+		r.Steps = append(r.Steps, st.Title)
+	}
+	if i := slices.IndexFunc(own, func(o library.Own) bool { return len(o.Faults) == 0 && o.Circuit.ID == c.ID }); i >= 0 {
+		r.File = own[i].File
+	}
+	return r
+}
+
+// CircuitView is one circuit with what follows from it.
+type CircuitView struct {
+	CircuitRow
+	Standing  string           `json:"standing"`
+	Source    string           `json:"source"`
+	NotTested []string         `json:"not_tested"`
+	Chambers  []ChamberView    `json:"chambers"`
+	Parts     []PartView       `json:"parts"`
+	Tests     []CircuitStep    `json:"tests"`
+	Stages    []runsheet.Stage `json:"stages"`
+}
+
+// ChamberView is a space on the drawing.
+type ChamberView struct {
+	ID    string     `json:"id"`
+	Title string     `json:"title"`
+	Holds string     `json:"holds"`
+	Open  bool       `json:"open"`
+	At    [2]float64 `json:"at"`
+}
+
+// PartView is what stands between two spaces.
+type PartView struct {
+	ID      string    `json:"id"`
+	Title   string    `json:"title"`
+	Between [2]string `json:"between"`
+	Kind    string    `json:"kind"`
+	Odds    float64   `json:"odds"`
+	Look    string    `json:"look"`
+	Limit   string    `json:"limit"` // with both units; empty where none is known
+	Shut    string    `json:"shut"`  // with what it is closed for a test
+	Meant   bool      `json:"meant"`
+}
+
+// CircuitStep is a test of it, as it is planned.
+type CircuitStep struct {
+	ID       string        `json:"id"`
+	Title    string        `json:"title"`
+	Kind     circuit.Kind  `json:"kind"`
+	Text     string        `json:"text"`
+	State    []string      `json:"state"`
+	Port     string        `json:"port"`
+	Chambers []string      `json:"chambers"` // ids of those under pressure
+	Closures []ClosureView `json:"closures"`
+	Meant    []string      `json:"meant"`
+	Targets  []StepTarget  `json:"targets"`
+	Allow    string        `json:"allow"`
+	Source   string        `json:"source"`
+}
+
+// StepTarget is one school of how far.
+type StepTarget struct {
+	Title string `json:"title"`
+	Why   string `json:"why"`
+	At    string `json:"at"`
+}
+
+// ClosureView is one opening that must be shut.
+type ClosureView struct {
+	Part    string `json:"part"`
+	Title   string `json:"title"`
+	With    string `json:"with"`
+	Already bool   `json:"already"`
+}
+
+// Circuit shows one, with every option fitted.
+func (s *Shop) Circuit(id string) (CircuitView, error) {
+	c, err := s.circuitNamed(id)
+	if err != nil {
+		return CircuitView{}, &Refusal{Says: err.Error(), Kind: Missing}
+	}
+	_, own, err := s.circuits()
+	if err != nil {
+		return CircuitView{}, err
+	}
+	v := CircuitView{CircuitRow: circuitRow(c, own), Standing: c.Standing, Source: c.Source, NotTested: append([]string{}, c.NotTested...),
+		Chambers: []ChamberView{}, Parts: []PartView{}, Tests: []CircuitStep{}, Stages: runsheet.Stages(&c)}
+	for _, ch := range c.Chambers {
+		v.Chambers = append(v.Chambers, ChamberView{ch.ID, ch.Title, ch.Holds, ch.Open, ch.At})
+	}
+	for _, p := range c.Parts {
+		v.Parts = append(v.Parts, PartView{p.ID, p.Title, p.Between, p.Kind, p.Odds, p.Look, twoUnits(float64(p.Limit)), p.Close + p.ClosedBy, p.Meant > 0})
+	}
+	for _, st := range c.Tests() {
+		v.Tests = append(v.Tests, circuitStep(&c, st))
+	}
+	return v, nil
+}
+
+func circuitStep(c *circuit.Circuit, st circuit.Step) CircuitStep {
+	in := c.Pressed(st)
+	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
+		Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allow, Source: st.Source}
+	if v.Source == "" {
+		v.Source = c.Source
+	}
+	for _, m := range in.Meant {
+		v.Meant = append(v.Meant, m.Title)
+	}
+	for _, t := range st.Targets {
+		at := twoUnits(float64(t.At))
+		if t.OverMark != 0 {
+			at = "the mark and " + twoUnits(float64(t.OverMark))
+		}
+		v.Targets = append(v.Targets, StepTarget{t.Title, t.Why, at})
+	}
+	return v
+}
+
+func closures(in circuit.Pressed) []ClosureView {
+	out := []ClosureView{}
+	for _, cl := range in.Closures {
+		out = append(out, ClosureView{cl.Part.ID, cl.Part.Title, cl.Part.Close + cl.Part.ClosedBy, cl.Already})
+	}
+	return out
+}
+
+// twoUnits writes a pressure in kPa and psi, a vacuum in kPa and inHg.
+func twoUnits(pa float64) string {
+	if pa == 0 {
+		return ""
+	}
+	own, other := quantity.MustNamed("kPa", quantity.Pressure), quantity.MustNamed("psi", quantity.Pressure)
+	if pa < 0 {
+		other = quantity.MustNamed("inHg", quantity.Pressure)
+	}
+	return own.Show(pa, 1e3) + " (" + other.Show(pa, other.SI(0.1)) + ")"
+}

@@ -1,0 +1,124 @@
+<script lang="ts">
+  // One step of a circuit of several: a hold, or what is found at it.
+  import type { Job, Stage } from '../lib/api/client';
+  import { go, keepJob, readJob, testOf, tick } from '../lib/job';
+  import Holding from '../parts/Holding.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
+  import Main from '../parts/Main.svelte';
+  import PlanChoices from '../parts/PlanChoices.svelte';
+  import Ring from '../parts/Ring.svelte';
+  import StepForm from '../parts/StepForm.svelte';
+  import Ticks from '../parts/Ticks.svelte';
+  import { ringInk } from '../lib/show';
+  import Pressurise from './Pressurise.svelte';
+  import { event } from '../lib/job';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const step = $derived(job.steps.find((s) => s.id === stage.step)!);
+  const hold = $derived(testOf(job, stage.step));
+  const open = $derived(job.state === 'open');
+  let describing = $state(false);
+  const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
+  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
+
+  // What a hold has said changes what its step says: the sheet is read again.
+  const called = $derived(hold?.calls.length ?? 0);
+  let seen = -1;
+  $effect(() => {
+    if (seen >= 0 && called !== seen) void readJob(job.id).then(keepJob);
+    seen = called;
+  });
+</script>
+
+{#if step.waits.length}
+  <p class="font-bold text-vermilion">
+    This comes after: {step.waits.join(', ')}. It says nothing until that is right.
+  </p>
+{/if}
+{#if step.state.length}
+  <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
+{/if}
+{#if step.closures.length || step.meant.length}
+  <details class="border-y border-rule py-1">
+    <summary class="flex min-h-11 items-center"
+      >Air in at the {step.port}; {step.closures.length} to be shut{step.meant.length
+        ? `, ${step.meant.length} meant to pass a little`
+        : ''}</summary
+    >
+    <ol class="list-decimal pb-2 pl-7">
+      {#each step.closures as c (c.part)}
+        <li>
+          {c.title}: {c.with}{#if c.already}<span class="small">, shut already</span>{/if}
+        </li>
+      {/each}
+    </ol>
+    {#if step.meant.length}<p class="pb-2">Meant to pass a little: {step.meant.join(', ')}.</p>{/if}
+  </details>
+{/if}
+{#if stage.ticks.length}
+  <Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={!open} />
+{/if}
+
+{#if step.kind === 'hold'}
+  {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
+  {#if step.energy && (!hold || hold.state === 'ended') && open}
+    <p class="border-l-4 border-vermilion bg-page p-3 font-bold">{step.energy}</p>
+  {/if}
+  {#if hold && hold.state !== 'pumping'}
+    <div class="flex items-center gap-4">
+      <Ring kind={hold.ring} size={64} />
+      <p class="text-3xl font-bold {ringInk[hold.ring]}">{words[step.outcome.verdict]}</p>
+    </div>
+    <Holding {hold} height={240} />
+    {#if hold.state === 'holding' && hold.calls.length}
+      <div class="flex flex-wrap gap-3">
+        <KeyButton
+          key="z"
+          says={hold.draws ? 'Let air in' : 'Let the pressure down'}
+          act={() => event(hold.id, 'release')}
+          class="min-h-14 btn-main px-6 text-lg">{hold.draws ? 'Let air in' : 'Bleed down'}</KeyButton
+        >
+        {#if step.outcome.verdict === 'bad'}
+          <KeyButton
+            key="y"
+            says="Hunt while it is under pressure"
+            act={() => go(job, 'hunt')}
+            class="min-h-14">Hunt</KeyButton
+          >
+        {/if}
+      </div>
+    {/if}
+  {/if}
+  {#if !hold || hold.state === 'pumping' || (hold.state === 'ended' && open)}
+    {#if hold?.state === 'ended'}
+      <details>
+        <summary class="flex min-h-11 items-center">Hold it again</summary>
+        <div class="flex flex-col gap-3"><Pressurise {job} {stage} /></div>
+      </details>
+    {:else}
+      <Pressurise {job} {stage} />
+    {/if}
+  {/if}
+  {#if step.plan && open && (!hold || hold.state === 'ended')}
+    <details>
+      <summary class="flex min-h-11 items-center"
+        >How far, on which gauge, with which pump, what may be lost</summary
+      >
+      <p class="font-bold">{step.plan.target.says}</p>
+      <ul class="text-sm {step.plan.fit.fits ? '' : 'text-vermilion'}">
+        {#each step.plan.fit.says as s (s)}<li>{s}</li>{/each}
+      </ul>
+      <PlanChoices {job} plan={step.plan} bind:describing />
+      <button class="mt-2 btn" onclick={() => (describing = !describing)} aria-expanded={describing}
+        >Describe another gauge</button
+      >
+    </details>
+  {/if}
+{:else}
+  {#if step.plan}<p class="text-xl font-bold">{step.plan.target.says}</p>{/if}
+  {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
+  <StepForm {job} {step} />
+{/if}
+{#if next && (step.outcome.verdict !== 'unknown' || step.optional) && hold?.state !== 'pumping' && hold?.state !== 'holding'}
+  <div><Main says="On to the next stage" act={() => go(job, next.id)}>{next.title}</Main></div>
+{/if}

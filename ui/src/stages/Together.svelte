@@ -1,0 +1,54 @@
+<script lang="ts">
+  // The one call of many steps: what each said, and what is still untested.
+  import type { Job, Stage } from '../lib/api/client';
+  import { go } from '../lib/job';
+  import { ringInk } from '../lib/show';
+  import Main from '../parts/Main.svelte';
+  import Ring from '../parts/Ring.svelte';
+
+  let { job, stage }: { job: Job; stage: Stage } = $props();
+  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
+  const next = $derived(job.steps.find((s) => s.id === job.call.next));
+</script>
+
+<div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
+  <Ring kind={job.ring} size={148} />
+  <div class="min-w-56 flex-1">
+    <p class="text-5xl font-bold {ringInk[job.ring]}">{words[job.call.verdict]}</p>
+    <p class="mt-2 text-lg">{job.call.sentence}</p>
+    {#if job.call.untested.length}
+      <p class="mt-1 font-bold">Still untested: {job.call.untested.join(', ')}.</p>
+    {/if}
+    {#if stage.text}<p class="mt-1 small">{stage.text}</p>{/if}
+  </div>
+</div>
+<ul class="divide-y divide-rule border-y border-rule">
+  {#each job.steps as s (s.id)}
+    <li>
+      <button
+        class="flex min-h-12 w-full items-center gap-3 py-1.5 text-left hover:bg-page"
+        onclick={() => go(job, s.stage)}
+      >
+        <Ring kind={s.ring} size={26} says={words[s.outcome.verdict]} />
+        <span class="grow"
+          ><b>{s.title}</b>{#if s.optional}<span class="small">, if wanted</span>{/if}
+          <span class="block text-sm">{s.outcome.sentence}</span></span
+        >
+      </button>
+    </li>
+  {/each}
+</ul>
+<ul>
+  {#each job.not_tested as n (n)}<li>{n}</li>{/each}
+</ul>
+<div class="flex flex-wrap gap-3">
+  {#if next}
+    <Main says="To the next step" act={() => go(job, next.stage)}>{next.title}</Main>
+  {:else if job.state !== 'open'}
+    <Main says="To the sheet" act={() => go(job, 'write-down')}>The sheet</Main>
+  {:else if job.call.verdict === 'bad'}
+    <Main says="Hunt" act={() => go(job, 'hunt')}>Hunt</Main>
+  {:else}
+    <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
+  {/if}
+</div>
