@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/goccy/go-yaml"
@@ -34,6 +35,7 @@ type file struct {
 	}
 	Kit      pieces
 	Finished []job
+	Tests    []stepped // of the other circuits, days ago
 	Running  []job
 }
 
@@ -42,6 +44,7 @@ type job struct {
 	Days                                            int
 	Proof                                           bool
 	Hold, Shut                                      quantity.S
+	step                                            string // of a circuit of several
 }
 
 // AmbientPa is the air pressure at the demo shop's altitude.
@@ -71,6 +74,11 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 		return err
 	}
 	clock := &past{now.AddDate(0, 0, -60)}
+	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: physics.Ambient(f.AltitudeM), Demo: true})
+	if err != nil {
+		return err
+	}
+	defer s.Close()
 	// A gauge that hides a circuit is not described on a screen, so it goes
 	// straight into the kit.
 	for _, g := range f.Gauges {
@@ -92,23 +100,6 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 			return err
 		}
 	}
-	pump, err := json.Marshal(shop.Pump{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6})
-	if err != nil {
-		return err
-	}
-	if err := book.Batch(ctx, func(tx *logbook.Tx) error {
-		return tx.AddKit(logbook.Kit{Stamp: logbook.Stamp{ID: "hand-pump-20", At: clock.now, By: "shop"}, Kind: "pump", Body: pump})
-	}); err != nil {
-		return err
-	}
-	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: physics.Ambient(f.AltitudeM), Demo: true})
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	if err := tester(ctx, s); err != nil {
-		return err
-	}
 	if err := kit(ctx, s, clock, now, f.Kit); err != nil {
 		return fmt.Errorf("the kit: %w", err)
 	}
@@ -116,6 +107,12 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 	for _, j := range f.Finished {
 		clock.now = time.Date(now.Year(), now.Month(), now.Day()-j.Days, 9, 12, 0, 0, time.UTC)
 		if err := p.play(j, 0); err != nil {
+			return fmt.Errorf("%s: %w", j.Machine, err)
+		}
+	}
+	for _, j := range f.Tests {
+		clock.now = time.Date(now.Year(), now.Month(), now.Day()-j.Days, 8, 40, 0, 0, time.UTC)
+		if err := p.steps(j); err != nil {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
 	}
@@ -128,13 +125,6 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 	clock.now = wall.Now()
 	s.ReadGauges(ctx)
 	return nil
-}
-
-// tester adds the shop's needle gauge.
-func tester(ctx context.Context, s *shop.Shop) error {
-	_, err := s.AddGauge(ctx, shop.Write{ID: "demo-tester", By: "Maren", Device: "bench"}, shop.NewGauge{Gauge: runsheet.Gauge{Name: "Hand tester, bar and psi", Kind: "needle", Class: 1.6, Read: 1,
-		Rings: []runsheet.Ring{{Unit: "bar", To: 2.5, Division: 0.05, Numbered: 0.5}, {Unit: "psi", To: 36, Division: 0.5, Numbered: 5}}}})
-	return err
 }
 
 type player struct {
@@ -223,7 +213,7 @@ func (p player) play(j job, lead time.Duration) error {
 // hold pumps up, shuts the supply, and holds: for a time and at least until a
 // call, or leaves it running when the moment of shutting is given.
 func (p player) hold(jobID string, j job, purpose string, held time.Duration, shut *time.Time) (shop.HoldView, error) {
-	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose})
+	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose, Step: j.step})
 	if err != nil {
 		return h, err
 	}
@@ -235,15 +225,23 @@ func (p player) hold(jobID string, j job, purpose string, held time.Duration, sh
 		// About one stroke a second, so as to be at pressure just in time.
 		p.wait(shut.Sub(p.clock.now) - 32*time.Second)
 	}
-	room := h.Target.Pa
-	for h.Value == nil || h.Value.Pa+room/float64(2*max(h.Strokes, 8)) < h.Target.Pa {
+	// Until the next stroke would go further past the target than it is short of it.
+	want, last := math.Abs(h.Target.Pa), 0.0
+	at := func() float64 {
+		if h.Value == nil {
+			return 0
+		}
+		return math.Abs(h.Value.Pa)
+	}
+	for now := 0.0; want-now > (now-last)/2; {
 		p.wait(time.Second)
 		if err := event(trace.Stroke); err != nil {
 			return h, err
 		}
-		if h.Strokes > 120 {
-			return h, fmt.Errorf("120 strokes and still at %v", h.Value)
+		if h.Strokes > 160 {
+			return h, fmt.Errorf("160 strokes and still at %v", h.Value)
 		}
+		last, now = now, at()
 	}
 	p.wait(time.Second)
 	if err := event(trace.Isolate); err != nil {

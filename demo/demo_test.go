@@ -2,9 +2,11 @@ package demo
 
 import (
 	"context"
+	"encoding/json"
 	"testing"
 	"time"
 
+	"idlehiss/core/circuit"
 	"idlehiss/logbook"
 )
 
@@ -28,17 +30,28 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 			t.Errorf("%s since %v", h.State, h.IsolatedAt)
 		}
 	}
-	jobs, err := book.Search(ctx, "", 20)
-	if err != nil || len(jobs) != 6 {
+	jobs, err := book.Search(ctx, "", 40)
+	if err != nil || len(jobs) != 17 {
 		t.Fatalf("%d jobs: %v", len(jobs), err)
 	}
-	want := map[string]string{"wet carpet": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight"}
+	want := map[string]string{"wet carpet": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight",
+		"runs lean": "not right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "not right", "overheated": "right",
+		"frozen": "not right", "one corner hangs": "not right", "yearly check": "right", "before running": "not right"}
+	families := map[string]bool{}
 	for _, j := range jobs {
-		if !j.Simulated {
+		var sn struct{ Circuit struct{ Family string } }
+		if err := json.Unmarshal(j.Snapshot, &sn); err != nil {
+			t.Fatal(err)
+		}
+		families[sn.Circuit.Family] = true
+		if held := sn.Circuit.Family; !j.Simulated && held != "cap" && held != "intake" && held != "hydraulic" && held != "accumulator" {
 			t.Errorf("%s is not marked as simulated", j.Machine)
 		}
 		if j.State == "closed" && j.Call != want[j.Complaint] {
 			t.Errorf("%s, %s: called %q, want %q", j.Machine, j.Complaint, j.Call, want[j.Complaint])
 		}
+	}
+	if len(families) != len(circuit.Families) {
+		t.Errorf("the demo shop has jobs of %d families of %d: %v", len(families), len(circuit.Families), families)
 	}
 }

@@ -11,6 +11,7 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
 	"idlehiss/core/simulate"
 )
 
@@ -79,9 +80,12 @@ func New(holdID string, s Spec, c *circuit.Circuit, step circuit.Step, rigProof 
 		reader: simulate.Reader{StepPa: digitPa, NoisePa: s.NoisePa, Seed: seed.Sum64()}}, nil
 }
 
+// tooMuch is how many times what a step allows a weeping stand-in loses.
+const tooMuch = 3
+
 // system is what the stand-in hides, in a circuit's step. What was said of a cooling
 // loop is scaled to other circuits: their own room, the likeliest suspect where the
-// part is none of theirs, and a leak that makes the same fall of their pressure.
+// part is none of theirs, and a leak of some times what their step allows.
 func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientPa float64) (simulate.System, int, error) {
 	in := c.Pressed(step)
 	leak := simulate.Leak{Part: s.Part, M3PerS: s.LeakM3PeS, Law: physics.Laminar}
@@ -93,6 +97,9 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 		}
 		if s.Part != "" {
 			leak.M3PerS *= c.Room(step) / s.AirM3 * math.Abs(ref) / s.RefPa
+			if rate, _, _, err := quantity.ParseRate(step.Allow, quantity.MustNamed("kPa", quantity.Pressure), ambientPa); err == nil {
+				leak.M3PerS = tooMuch * simulate.FlowM3PerS(rate, c.Room(step))
+			}
 			likeliest := circuit.Part{}
 			for _, p := range in.Suspects {
 				if p.Odds > likeliest.Odds {

@@ -92,7 +92,7 @@ func (s *Shop) Book(ctx context.Context, words string) ([]BookRow, error) {
 }
 
 func bookRow(j logbook.Job) BookRow {
-	ring := map[string]Ring{"tight": RingWhole, "leaking": RingCut, "never-reached": RingCut}[j.Call]
+	ring := map[string]Ring{"tight": RingWhole, "leaking": RingCut, "never-reached": RingCut, "right": RingWhole, "not right": RingCut}[j.Call]
 	if ring == "" {
 		ring = RingDotted
 	}

@@ -240,6 +240,11 @@ func (s *Shop) Look(ctx context.Context, jobID string, in Look) (JobView, error)
 
 // End closes a job once everything is put right, or abandons it.
 func (s *Shop) End(ctx context.Context, jobID string, in CloseJob) (JobView, error) {
+	view, err := s.Job(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	together := view.Call
 	facts, err := s.book.Facts(ctx, jobID)
 	if err != nil {
 		return JobView{}, err
@@ -269,17 +274,21 @@ func (s *Shop) End(ctx context.Context, jobID string, in CloseJob) (JobView, err
 		if found == "" {
 			found = faultsSeen(&sn.Circuit, looks)
 		}
+		call := j.Call
+		if len(sn.Circuit.Tests()) > 1 {
+			call = inBook(together.Verdict)
+		}
 		state := "closed"
 		if in.Abandon {
 			state = "abandoned"
 		}
-		words := []string{j.Machine, j.Complaint, found, j.Call}
+		words := []string{j.Machine, j.Complaint, found, call}
 		for _, f := range facts {
 			if strings.HasPrefix(f.Subject, "remark/") {
 				words = append(words, f.Sentence)
 			}
 		}
-		return errors.Join(tx.Summarise(jobID, j.Call, j.LossMLH, found), tx.Index(jobID, words...), tx.EndJob(jobID, state, st.At))
+		return errors.Join(tx.Summarise(jobID, call, j.LossMLH, found), tx.Index(jobID, words...), tx.EndJob(jobID, state, st.At))
 	})
 }
 

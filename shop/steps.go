@@ -39,7 +39,7 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 	if err != nil {
 		return JobView{}, err
 	}
-	return change(ctx, s, jobID, in.Write, struct {
+	v, err := change(ctx, s, jobID, in.Write, struct {
 		Step string
 		Found
 	}{stepID, in}, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
@@ -61,6 +61,15 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 		}
 		return fact(tx, st, "found-"+st.ID, jobID, "found/"+step.ID, "step-"+step.ID, "eyes", step.Title+": "+out.Sentence, e)
 	})
+	if err == nil && len(v.Steps) > 1 {
+		err = s.book.Batch(ctx, func(tx *logbook.Tx) error { return tx.Summarise(jobID, inBook(v.Call.Verdict), nil, "") })
+	}
+	return v, err
+}
+
+// inBook is the word for several steps together, as the book lists it.
+func inBook(v steps.Verdict) string {
+	return map[steps.Verdict]string{steps.Good: "right", steps.Bad: "not right"}[v]
 }
 
 // misread turns a wrong cell into a refusal with its place, row and field.

@@ -102,3 +102,8 @@ func StdM3PerS(cm3PerMin float64) float64 { return cm3PerMin * 1e-6 / 60 }
 func RatePaPerS(stdM3PerS, gasM3 float64) float64 {
 	return physics.RateOfFlow(stdM3PerS, gasM3, physics.StandardK)
 }
+
+// FlowM3PerS is the standard flow that makes a steady loss (Pa/s) in a gas volume.
+func FlowM3PerS(paPerS, gasM3 float64) float64 {
+	return physics.StandardFlow(paPerS, gasM3, physics.StandardK)
+}
