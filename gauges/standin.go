@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"math"
+	"slices"
 	"sort"
 
 	"idlehiss/core/circuit"
@@ -102,7 +103,7 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 			}
 			likeliest := circuit.Part{}
 			for _, p := range in.Suspects {
-				if p.Odds > likeliest.Odds {
+				if p.Odds > likeliest.Odds && intoTheOpen(c, in, p) {
 					likeliest = p
 				}
 			}
@@ -121,6 +122,19 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 		sys.Chambers[port].GasM3 = air
 	}
 	return sys, port, err
+}
+
+// intoTheOpen tells whether what leaks at a part of what is under pressure can get
+// away, and does not only fill the room behind it.
+func intoTheOpen(c *circuit.Circuit, in circuit.Pressed, p circuit.Part) bool {
+	for _, side := range p.Between {
+		if slices.Contains(in.Chambers, side) {
+			continue
+		}
+		ch, ok := c.Chamber(side)
+		return !ok || ch.Open
+	}
+	return false
 }
 
 // Do adds an action that has just happened.

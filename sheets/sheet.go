@@ -36,6 +36,8 @@ type Sheet struct {
 	Verdict   string
 	Figures   []Figure
 	Override  string // the target went over a limit, and why
+	Steps     []Step // of a circuit of several
+	Untested  []string
 	Facts     []Fact
 	Holds     []Hold
 	Looks     []Look
@@ -48,6 +50,15 @@ type Sheet struct {
 
 // Figure is one number with its range.
 type Figure struct{ Label, Value, Range string }
+
+// Step is one test of several: what it said, and what was read at it.
+type Step struct {
+	Title, Verdict, Sentence string
+	Read                     []Read
+}
+
+// Read is one line of what was read at a step.
+type Read struct{ What, Figures, Says string }
 
 // Fact is a sentence and where it is from.
 type Fact struct {
@@ -120,9 +131,12 @@ func (c Chart) SVG() string {
 	// Where the pump-up is on the chart too, the hold is what matters.
 	if c.ShutS != nil && *c.ShutS < t1 {
 		low = math.Inf(1)
+		if c.TargetPa < 0 {
+			low, high = c.TargetPa, math.Inf(-1)
+		}
 		for i, p := range c.Pa {
 			if c.T[i] >= *c.ShutS {
-				low = math.Min(low, p)
+				low, high = math.Min(low, p), math.Max(high, p)
 			}
 		}
 		t0 = math.Max(t0, *c.ShutS-(t1-*c.ShutS)*0.08)
@@ -159,7 +173,7 @@ func (c Chart) SVG() string {
 	var path strings.Builder
 	pen := "M"
 	for i := range c.T {
-		if c.T[i] < t0 || c.Pa[i] < low {
+		if c.T[i] < t0 || c.Pa[i] < low || c.Pa[i] > high {
 			continue
 		}
 		for _, g := range c.Gaps {

@@ -149,6 +149,7 @@ type CircuitStep struct {
 	State    []string      `json:"state"`
 	Port     string        `json:"port"`
 	Chambers []string      `json:"chambers"` // ids of those under pressure
+	Ticks    []string      `json:"ticks"`
 	Closures []ClosureView `json:"closures"`
 	Meant    []string      `json:"meant"`
 	Targets  []StepTarget  `json:"targets"`
@@ -198,9 +199,12 @@ func (s *Shop) Circuit(id string) (CircuitView, error) {
 func circuitStep(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	in := c.Pressed(st)
 	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
-		Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allow, Source: st.Source}
+		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allow, Source: st.Source}
 	if v.Source == "" {
 		v.Source = c.Source
+	}
+	for _, t := range st.Ticks {
+		v.Ticks = append(v.Ticks, t.Text)
 	}
 	for _, m := range in.Meant {
 		v.Meant = append(v.Meant, m.Title)

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -9,6 +10,7 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/steps"
 	"idlehiss/sheets"
 )
 
@@ -20,8 +22,16 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 	}
 	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: j.State,
 		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated}
-	if j.Plan != nil && j.Plan.Target.Over {
-		p.Override = j.Plan.Target.Says
+	for _, st := range j.Steps {
+		if st.Plan != nil && st.Plan.Target.Over {
+			p.Override = strings.TrimSpace(p.Override + " " + st.Plan.Target.Says)
+		}
+	}
+	if len(j.Steps) > 1 {
+		p.NotTested, p.Untested = j.NotTested, j.Call.Untested
+		for _, st := range j.Steps {
+			p.Steps = append(p.Steps, paperStep(st))
+		}
 	}
 	for _, f := range j.Facts {
 		if !strings.HasPrefix(f.Subject, "tick/") && !strings.HasPrefix(f.Subject, "look/") {
@@ -42,8 +52,16 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		}
 	}
 	for _, h := range j.Holds {
-		p.Holds = append(p.Holds, paperHold(h))
-		if h.Purpose != "rig proof" && h.Report != nil {
+		hold := paperHold(h)
+		if len(j.Steps) > 1 && h.Purpose != "rig proof" {
+			for _, st := range j.Steps {
+				if st.ID == h.Test {
+					hold.Title = st.Title + ", " + h.Purpose
+				}
+			}
+		}
+		p.Holds = append(p.Holds, hold)
+		if h.Purpose != "rig proof" && h.Report != nil && len(j.Steps) < 2 {
 			p.NotTested, p.Figures = j.NotTested, figures(h.Report)
 		}
 	}
@@ -51,6 +69,36 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: "fit"})
 	}
 	return sheets.Write(w, p)
+}
+
+// paperStep is a step with what was read at it, fields first.
+func paperStep(st StepView) sheets.Step {
+	out := sheets.Step{Title: st.Title, Sentence: st.Outcome.Sentence, Verdict: map[steps.Verdict]string{steps.Good: "right", steps.Bad: "not right", steps.Unknown: "open"}[st.Outcome.Verdict]}
+	for _, f := range st.Ask.Fields {
+		if v := st.Entry.Fields[f.ID]; v != "" {
+			out.Read = append(out.Read, sheets.Read{What: f.Label, Figures: v})
+		}
+	}
+	says := map[string]string{}
+	for _, r := range st.Outcome.Rows {
+		says[r.ID] = r.Says
+	}
+	title := map[string]string{}
+	for _, r := range st.Ask.Rows {
+		title[r.ID] = r.Title
+	}
+	for _, r := range st.Entry.Rows {
+		var cells []string
+		for _, c := range st.Ask.Columns {
+			if v := r.Cells[c.ID]; v != "" {
+				cells = append(cells, strings.ToLower(c.Label)+" "+v)
+			}
+		}
+		if len(cells) > 0 {
+			out.Read = append(out.Read, sheets.Read{What: cmp.Or(title[r.ID], r.Title), Figures: strings.Join(cells, ", "), Says: says[r.ID]})
+		}
+	}
+	return out
 }
 
 func lookWords(o ObservationView) string {

@@ -135,9 +135,12 @@ func (s *Shop) SetPlan(ctx context.Context, jobID string, in Plan) (JobView, err
 			source = "school"
 		}
 		of := of(&sn.Circuit, step)
-		return errors.Join(
-			tx.SetSetting("last gauge", p.Gauge.ID),
-			tx.SetSetting("last pump", p.Pump.ID),
+		used := errors.Join(tx.SetSetting("last gauge", p.Gauge.ID), tx.SetSetting("last pump", p.Pump.ID))
+		if len(sn.Circuit.Tests()) > 1 {
+			says := fmt.Sprintf("%s: %s %s Read on %s.", step.Title, lower(p.Target.Says), p.Allowance.Says, p.Gauge.Name)
+			return errors.Join(used, fact(tx, st, "target-"+st.ID, jobID, "target"+of, stageOf(&sn.Circuit, step), source, says, in))
+		}
+		return errors.Join(used,
 			fact(tx, st, "target-"+st.ID, jobID, "target"+of, stageOf(&sn.Circuit, step), source, p.Target.Says, in),
 			fact(tx, st, "gauge-"+st.ID, jobID, "gauge"+of, stageOf(&sn.Circuit, step), "typed", p.readOn(), p.Gauge),
 			fact(tx, st, "allowance-"+st.ID, jobID, "allowance"+of, stageOf(&sn.Circuit, step), "typed", p.Allowance.Says, p.Wanted))

@@ -58,7 +58,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		} else if hv.Report != nil {
 			v.Ring = hv.Ring
 		}
-		v.Facts = append(v.Facts, holdFacts(hv)...)
+		v.Facts = append(v.Facts, holdFacts(hv, &sn.Circuit)...)
 		v.Holds = append(v.Holds, hv)
 	}
 	s.mu.Unlock()
@@ -111,7 +111,7 @@ func factViews(facts []logbook.Fact) []FactView {
 }
 
 // holdFacts are the sentences that a hold itself tells: they are computed, not kept.
-func holdFacts(h HoldView) []FactView {
+func holdFacts(h HoldView, c *circuit.Circuit) []FactView {
 	var out []FactView
 	add := func(subject, stage, source, format string, a ...any) {
 		out = append(out, FactView{ID: h.ID + "/" + subject, At: h.StartedAt, By: "", Subject: subject, Stage: stage, Source: source, Sentence: fmt.Sprintf(format, a...)})
@@ -124,6 +124,13 @@ func holdFacts(h HoldView) []FactView {
 				says += " Its own air was not told by strokes, so nothing is taken off for it."
 			}
 			add("proof", "prove", "proof", "%s", says)
+		}
+		return out
+	}
+	if step, ok := c.Test(h.Test); ok && len(c.Tests()) > 1 {
+		// Of several steps each says what it came to; the rest stands at the step.
+		if n := len(h.Calls); n > 0 {
+			add("call", "step-"+step.ID, "fit", "%s: %s", step.Title, steps.OfHold(&h.Calls[n-1].Report).Sentence)
 		}
 		return out
 	}

@@ -101,6 +101,20 @@ func (s *Shop) given(sn snapshot, step circuit.Step, facts []logbook.Fact, plan 
 	return g, nil
 }
 
+// whole puts empty lists in place of none.
+func whole(e steps.Entry) steps.Entry {
+	if e.Fields == nil {
+		e.Fields = map[string]string{}
+	}
+	e.Rows = append([]steps.EntryRow{}, e.Rows...)
+	for i := range e.Rows {
+		if e.Rows[i].Cells == nil {
+			e.Rows[i].Cells = map[string]string{}
+		}
+	}
+	return e
+}
+
 // ringOf draws a step's verdict.
 func ringOf(v steps.Verdict) Ring {
 	return map[steps.Verdict]Ring{steps.Good: RingWhole, steps.Bad: RingCut, steps.Unknown: RingDotted}[v]
@@ -155,6 +169,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, facts []logbook.Fact, hol
 			} else {
 				done = step.Kind == circuit.Checklist
 			}
+			v.Entry = whole(v.Entry)
 			// What was entered was read then; a circuit of a job never changes.
 			if v.Outcome, err = steps.Judge(step, c, g, v.Entry); err != nil {
 				v.Outcome = steps.OfHold(nil)

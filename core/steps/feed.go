@@ -23,7 +23,7 @@ func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 			pressure("from", "Tank at the start", "such as 7 bar"), pressure("to", "Tank at the end", ""),
 			{ID: "time", Label: "In", Kind: slate.Kind(quantity.Time), Unit: "s", Help: "such as 1:30"},
 		},
-		Rows:  []Row{{"still", "Nothing moved"}, {"moved", "Joints moved by hand"}},
+		Rows:  []Row{{ID: "still", Title: "Nothing moved"}, {ID: "moved", Title: "Joints moved by hand"}},
 		Grows: "condition",
 	}
 }

@@ -11,7 +11,7 @@ func askPresses(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 	a := Ask{}
 	a.Columns = append(a.Columns, pressure("before", "Before", ""), pressure("after", "Pressed", ""), pressure("later", "Ten seconds on", ""))
 	for i := range s.Presses {
-		a.Rows = append(a.Rows, Row{fmt.Sprintf("press-%d", i+1), fmt.Sprintf("Press %d", i+1)})
+		a.Rows = append(a.Rows, Row{ID: fmt.Sprintf("press-%d", i+1), Title: fmt.Sprintf("Press %d", i+1)})
 	}
 	return a
 }

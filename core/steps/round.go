@@ -14,7 +14,7 @@ func askRound(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	for _, l := range s.Looks {
 		f := yesNo(l.ID, l.Title)
 		if l.Within > 0 {
-			f = slate.Field{ID: l.ID, Label: l.Title, Kind: slate.Text, Help: fmt.Sprintf("yes, no, or its time: within %s", quantity.Clock(float64(l.Within)))}
+			f = slate.Field{ID: l.ID, Label: l.Title, Kind: slate.Text, Choices: []string{"yes", "no"}, Help: fmt.Sprintf("yes, no, or its time: within %s", quantity.Clock(float64(l.Within)))}
 		}
 		a.Columns = append(a.Columns, f)
 	}
@@ -22,7 +22,7 @@ func askRound(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 		a.Grows = "place"
 	}
 	if len(a.Rows) == 0 && len(g.Things) == 0 {
-		a.Rows = []Row{{s.ID + "-1", strings.ToUpper(a.Grows[:1]) + a.Grows[1:] + " 1"}}
+		a.Rows = []Row{{ID: s.ID + "-1", Title: strings.ToUpper(a.Grows[:1]) + a.Grows[1:] + " 1"}}
 	}
 	return a
 }

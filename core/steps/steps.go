@@ -38,6 +38,8 @@ type Given struct {
 type Row struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
+
+	Defaults map[string]string `json:"defaults"` // what stands in a cell that is left empty, by column
 }
 
 // Ask is what a step wants to be told.
@@ -124,6 +126,11 @@ func AskOf(s circuit.Step, c *circuit.Circuit, g Given) (a Ask, ok bool) {
 		}
 	}
 	a.Rows = append([]Row{}, a.Rows...)
+	for i := range a.Rows {
+		if a.Rows[i].Defaults == nil {
+			a.Rows[i].Defaults = map[string]string{}
+		}
+	}
 	return a, true
 }
 
@@ -213,7 +220,7 @@ func (sh *sheet) rows(entered []EntryRow) error {
 			return CellError{e.ID, "", fmt.Errorf("the added %s has no name", sh.ask.Grows)}
 		}
 		seen[e.ID] = true
-		if err := add(Row{e.ID, strings.TrimSpace(e.Title)}, e.Cells); err != nil {
+		if err := add(Row{ID: e.ID, Title: strings.TrimSpace(e.Title)}, e.Cells); err != nil {
 			return err
 		}
 	}
@@ -234,7 +241,7 @@ func cellError(row string, err error) error {
 func things(s circuit.Step, g Given) []Row {
 	var out []Row
 	for i, t := range g.Things {
-		out = append(out, Row{fmt.Sprintf("%s-%d", s.ID, i+1), t})
+		out = append(out, Row{ID: fmt.Sprintf("%s-%d", s.ID, i+1), Title: t})
 	}
 	return out
 }

@@ -11,7 +11,16 @@ import (
 func askValues(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 	var a Ask
 	for _, v := range s.Values {
-		a.Rows = append(a.Rows, Row{v.ID, v.Title})
+		row := Row{ID: v.ID, Title: v.Title, Defaults: map[string]string{}}
+		if s.Unit != "%" {
+			u := quantity.MustNamed(s.Unit, quantity.Pressure)
+			for col, pa := range map[string]circuit.Pressure{"least": v.Least, "good": v.Good} {
+				if pa != 0 {
+					row.Defaults[col] = quantity.Significant(u.Of(float64(pa)), 3)
+				}
+			}
+		}
+		a.Rows = append(a.Rows, row)
 	}
 	if s.Unit == "%" {
 		a.Columns = []slate.Field{{ID: "value", Label: "Share", Kind: slate.Percent, Help: "of the whole, such as 5"}}
@@ -20,7 +29,7 @@ func askValues(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 	field := func(id, label, help string) slate.Field {
 		return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: s.Unit, Help: help}
 	}
-	a.Columns = []slate.Field{field("value", "Read", ""), field("least", "At least", "in place of the sheet's"), field("good", "Good from", "in place of the sheet's")}
+	a.Columns = []slate.Field{field("value", "Read", ""), field("least", "At least", ""), field("good", "Good from", "")}
 	a.Grows = s.Per
 	return a
 }

@@ -27,11 +27,13 @@ export interface Drawing {
   now: number;
   x: [number, number];
   y: [number, number];
+  sign: 1 | -1; // of what is drawn: its figures are this many times it
 }
 
 export function drawing(h: Hold): Drawing {
   const t0 = h.isolated_s ?? 0;
-  const per = h.unit_pa;
+  // A vacuum is drawn deeper upwards: what leaves falls, as under pressure.
+  const per = h.draws ? -h.unit_pa : h.unit_pa;
   const over = (f: ForkAt): Edge => ({
     t: f.t - t0,
     above: f.above_pa === null ? null : f.above_pa / per,
@@ -84,6 +86,7 @@ export function drawing(h: Hold): Drawing {
     now: held,
     x: [0, reach],
     y: [Math.max(bottom, 0), top],
+    sign: h.draws ? -1 : 1,
   };
 }
 

@@ -2,6 +2,7 @@
 import { createRouter } from 'sv-router';
 import Bench from '../screens/Bench.svelte';
 import Book from '../screens/Book.svelte';
+import Circuits from '../screens/Circuits.svelte';
 import Compare from '../screens/Compare.svelte';
 import Devices from '../screens/Devices.svelte';
 import Kit from '../screens/Kit.svelte';
@@ -11,6 +12,8 @@ export const { p, navigate, isActive, route } = createRouter({
   '/': Bench,
   '/book': Book,
   '/kit': Kit,
+  '/circuits': Circuits,
+  '/circuits/:id': Circuits,
   '/devices': Devices,
   '/jobs/:id': Sheet,
   '/jobs/:id/:stage': Sheet,

@@ -22,7 +22,11 @@
 
   // The other unit, for the right-hand figures.
   const other = $derived(
-    hold.unit === 'kPa' ? { symbol: 'psi', pa: 6894.757293168361 } : { symbol: 'kPa', pa: 1000 },
+    hold.unit !== 'kPa'
+      ? { symbol: 'kPa', pa: 1000 }
+      : hold.draws
+        ? { symbol: 'inHg', pa: 3386.389 }
+        : { symbol: 'psi', pa: 6894.757293168361 },
   );
   const yOther = $derived(
     scaleLinear([(d.y[0] * hold.unit_pa) / other.pa, (d.y[1] * hold.unit_pa) / other.pa], y.range()),
@@ -87,13 +91,13 @@
       {#each y.ticks(5) as v (v)}
         <line x1={left} x2={width - right} y1={y(v)} y2={y(v)} stroke="var(--rule)" />
         <text x={left - 7} y={y(v) + 4} text-anchor="end" class="figures" font-size="12" fill="var(--ink)"
-          >{y.tickFormat(5)(v)}</text
+          >{y.tickFormat(5)(d.sign * v)}</text
         >
       {/each}
       {#each yOther.ticks(4) as v (v)}
         <line x1={width - right} x2={width - right + 4} y1={yOther(v)} y2={yOther(v)} stroke="var(--edge)" />
         <text x={width - right + 7} y={yOther(v) + 4} class="figures" font-size="12" fill="var(--mute)"
-          >{yOther.tickFormat(4)(v)}</text
+          >{yOther.tickFormat(4)(d.sign * v)}</text
         >
       {/each}
       {#each times as t (t)}

@@ -12,6 +12,7 @@
     { path: '/' as const, title: 'Bench', key: 'b' },
     { path: '/book' as const, title: 'Book', key: 'o' },
     { path: '/kit' as const, title: 'Kit', key: 'j' },
+    { path: '/circuits' as const, title: 'Circuits', key: 'q' },
   ];
 
   async function start(): Promise<void> {
@@ -28,6 +29,7 @@
       { key: 'b', says: 'Bench', where: 'Everywhere', do: () => void navigate('/') },
       { key: 'o', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
       { key: 'j', says: 'Kit', where: 'Everywhere', do: () => void navigate('/kit') },
+      { key: 'q', says: 'Circuits', where: 'Everywhere', do: () => void navigate('/circuits') },
       { key: 'k', says: 'The slate: calculators', where: 'Everywhere', do: slate },
       { key: '/', says: 'Do anything by its name', where: 'Everywhere', do: palette },
       { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
@@ -50,7 +52,7 @@
     <Ring kind="whole" size={28} says="Idle Hiss" />
     <span class="hidden text-lg sm:inline">Idle Hiss</span>
   </a>
-  <nav class="flex grow gap-1" aria-label="Main">
+  <nav class="flex min-w-0 grow gap-1 overflow-x-auto" aria-label="Main">
     {#each words as w (w.path)}
       {@const here = w.path === '/' ? route.pathname === '/' : route.pathname.startsWith(w.path)}
       <a

@@ -36,7 +36,7 @@
             class="text-xs font-normal text-brass @3xl:block">next</span
           >{/if}
       </span>
-      <span class="key hidden font-normal text-mute @3xl:inline-block">{s.key}</span>
+      {#if s.key}<span class="key hidden font-normal text-mute @3xl:inline-block">{s.key}</span>{/if}
     </a>
   {/each}
 </nav>

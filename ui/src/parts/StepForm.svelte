@@ -61,8 +61,32 @@
   const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
 </script>
 
-{#snippet box(f: Field, value: string, set: (v: string) => void, id: string, label: string)}
-  {#if f.choices.length}
+{#snippet box(f: Field, value: string, set: (v: string) => void, id: string, label: string, instead = '')}
+  {#if f.choices.length && f.kind === 'text'}
+    <!-- A word by one touch, or what was measured. -->
+    <span class="flex gap-1">
+      {#each f.choices as c (c)}
+        <button
+          type="button"
+          class="btn min-w-14 px-3 {value === c ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
+          aria-pressed={value === c}
+          aria-label="{label}: {c}"
+          disabled={!open}
+          onclick={() => set(value === c ? '' : c)}>{c}</button
+        >
+      {/each}
+      <input
+        {id}
+        class="field min-w-0 figures"
+        aria-label={label}
+        value={f.choices.includes(value) ? '' : value}
+        disabled={!open}
+        placeholder={f.help.replace(/^.*its /, 'its ')}
+        maxlength="60"
+        onchange={(e) => set(e.currentTarget.value.trim())}
+      />
+    </span>
+  {:else if f.choices.length}
     <span class="flex flex-wrap gap-1" role="group" aria-label={label}>
       {#each f.choices as c (c)}
         <button
@@ -81,7 +105,7 @@
       aria-label={label}
       {value}
       disabled={!open}
-      placeholder={f.default || f.help.replace(/^.*such as /, '')}
+      placeholder={instead || f.default || f.help.replace(/^.*such as /, '')}
       maxlength="60"
       onchange={(e) => set(e.currentTarget.value.trim())}
     />
@@ -145,6 +169,7 @@
                 (v) => setCell(row, f.id, v),
                 `${row.id}-${f.id}`,
                 `${row.title}, ${f.label}`,
+                step.ask.rows.find((a) => a.id === row.id)?.defaults[f.id],
               )}
             </div>
           {/each}

@@ -37,7 +37,9 @@
     if (!job) return;
     const sheet = job;
     return keys(
-      sheet.stages.map((s) => ({ key: s.key, says: s.title, where: 'Stages', do: () => go(sheet, s.id) })),
+      sheet.stages
+        .filter((s) => s.key)
+        .map((s) => ({ key: s.key, says: s.title, where: 'Stages', do: () => go(sheet, s.id) })),
     );
   });
 

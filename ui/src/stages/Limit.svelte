@@ -10,6 +10,7 @@
   import Main from '../parts/Main.svelte';
   import MarkStrip from '../parts/MarkStrip.svelte';
   import PlanChoices from '../parts/PlanChoices.svelte';
+  import { figure } from '../lib/show';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const plan = $derived(job.plan);
@@ -123,7 +124,7 @@
           {#if s.plan}
             <p>{s.plan.target.says}</p>
             <p class="small">
-              Weakest: the {s.plan.weakest.of}, {(s.plan.weakest.pa / 1000).toFixed(0)} kPa ({s.plan.weakest
+              Weakest: the {s.plan.weakest.of}, {figure(s.plan.weakest.pa / 1000)} kPa ({s.plan.weakest
                 .source}). Read on {s.plan.gauge.name}.
             </p>
           {:else}

@@ -6,10 +6,8 @@
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import PlanChoices from '../parts/PlanChoices.svelte';
-  import Ring from '../parts/Ring.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
-  import { ringInk } from '../lib/show';
   import Pressurise from './Pressurise.svelte';
   import { event } from '../lib/job';
 
@@ -19,7 +17,6 @@
   const open = $derived(job.state === 'open');
   let describing = $state(false);
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
-  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
 
   // What a hold has said changes what its step says: the sheet is read again.
   const called = $derived(hold?.calls.length ?? 0);
@@ -38,11 +35,12 @@
 {#if step.state.length}
   <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
 {/if}
-{#if step.closures.length || step.meant.length}
+{#if step.plan && (step.closures.length || step.meant.length)}
   <details class="border-y border-rule py-1">
     <summary class="flex min-h-11 items-center"
-      >Air in at the {step.port}; {step.closures.length} to be shut{step.meant.length
-        ? `, ${step.meant.length} meant to pass a little`
+      >Air in at the {step.port}{step.closures.length ? `; ${step.closures.length} to be shut` : ''}{step
+        .meant.length
+        ? `; ${step.meant.length} meant to pass a little`
         : ''}</summary
     >
     <ol class="list-decimal pb-2 pl-7">
@@ -65,10 +63,6 @@
     <p class="border-l-4 border-vermilion bg-page p-3 font-bold">{step.energy}</p>
   {/if}
   {#if hold && hold.state !== 'pumping'}
-    <div class="flex items-center gap-4">
-      <Ring kind={hold.ring} size={64} />
-      <p class="text-3xl font-bold {ringInk[hold.ring]}">{words[step.outcome.verdict]}</p>
-    </div>
     <Holding {hold} height={240} />
     {#if hold.state === 'holding' && hold.calls.length}
       <div class="flex flex-wrap gap-3">

@@ -874,6 +874,7 @@ export interface components {
             state: string[];
             targets: components["schemas"]["StepTarget"][];
             text: string;
+            ticks: string[];
             title: string;
         };
         CircuitView: {
@@ -1761,6 +1762,9 @@ export interface components {
             unit: string;
         };
         Row: {
+            defaults: {
+                [key: string]: string;
+            };
             id: string;
             title: string;
         };
@@ -1897,6 +1901,7 @@ export interface components {
             state: string[];
             targets: components["schemas"]["StepTarget"][];
             text: string;
+            ticks: string[];
             title: string;
             waits: string[];
         };

@@ -1,0 +1,190 @@
+package shop
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/steps"
+	"idlehiss/core/trace"
+)
+
+// step finds one of a job's.
+func (b *bench) step(j JobView, id string) StepView {
+	b.Helper()
+	for _, s := range j.Steps {
+		if s.ID == id {
+			return s
+		}
+	}
+	b.Fatalf("no step %s", id)
+	return StepView{}
+}
+
+// heldAt pumps a step up on a simulated gauge, holds it until it is called, and
+// lets it go.
+func (b *bench) heldAt(j JobView, step, gauge string) JobView {
+	b.Helper()
+	plan := b.step(j, step).Plan
+	must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: step, School: plan.Target.School, Gauge: gauge, Pump: "vacuum-pump-8", Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
+	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: step}))
+	want := h.Target.Pa
+	for h.Value == nil || h.Value.Pa/want < 0.93 {
+		b.clock.now = b.clock.now.Add(time.Second)
+		h = b.event(h.ID, trace.Stroke)
+	}
+	b.event(h.ID, trace.Isolate)
+	for range 600 {
+		b.clock.now = b.clock.now.Add(time.Second)
+		b.ReadGauges(b.ctx)
+		if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); len(h.Calls) > 0 {
+			break
+		}
+	}
+	b.event(h.ID, trace.Release)
+	return must[JobView](b)(b.Job(b.ctx, j.ID))
+}
+
+// Both signs of a crankcase, each a hold of its own: one call, one sheet.
+func TestACrankcaseIsHeldBothWays(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Hedge saw", Complaint: "runs lean", Circuit: "two-stroke-crankcase", Options: map[string]bool{"decompressor": false}}))
+	if j.Plan == nil || !j.Plan.Draws || j.Plan.Target.Pa > -30e3 || j.Plan.Target.Pa < -34e3 || j.Marked != "" {
+		t.Fatalf("%+v", j.Plan)
+	}
+	if g := j.Plan.Gauge.Name; !strings.Contains(g, "Compound") {
+		t.Errorf("a vacuum is planned on %s", g)
+	}
+	for _, s := range j.Suspects {
+		if s.ID == "decompression" {
+			t.Error("what is not fitted is suspected")
+		}
+	}
+	counted := 0
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			if strings.HasPrefix(x.ID, "shut-") {
+				counted++
+			}
+			if strings.HasPrefix(x.ID, "out-") && !x.Must {
+				t.Errorf("%s need not come out again", x.Text)
+			}
+		}
+	}
+	if counted != 2 {
+		t.Errorf("%d closures are counted in, want intake and exhaust", counted)
+	}
+	j = b.heldAt(j, "vacuum", "sim-low-weep")
+	if v := b.step(j, "vacuum"); v.Outcome.Verdict != steps.Bad || v.Ring != RingCut || j.Call.Verdict != steps.Bad {
+		t.Errorf("vacuum: %+v; %+v", v.Outcome, j.Call)
+	}
+	j = b.heldAt(j, "pressure", "sim-low-sound")
+	if v := b.step(j, "pressure"); v.Outcome.Verdict != steps.Good || !strings.Contains(j.Call.Sentence, "passes inward only") {
+		t.Errorf("pressure: %+v; %s", v.Outcome, j.Call.Sentence)
+	}
+	for _, h := range j.Holds {
+		if h.Test == "vacuum" && (h.Highest == nil || h.Highest.Pa > -30e3 || h.Air == nil || h.Air.Litres < 0.12 || h.Air.Litres > 0.25 || h.Stage != "step-vacuum") {
+			t.Errorf("the vacuum hold: deepest %+v, air %+v, at %s", h.Highest, h.Air, h.Stage)
+		}
+	}
+	var paper bytes.Buffer
+	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	for _, words := range []string{"Vacuum hold", "not right", "Pressure hold, test", "passes inward only"} {
+		if !strings.Contains(paper.String(), words) {
+			t.Errorf("the sheet does not say %q", words)
+		}
+	}
+}
+
+// Findings are taken down, judged, refused where they cannot be read, and counted
+// into the one call.
+func TestFindingsOfATrain(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: []string{"Wagon 1", "Wagon 2", "Wagon 3"}}))
+	if rows := b.step(j, "continuity").Ask.Rows; len(rows) != 3 || rows[2].Title != "Wagon 3" {
+		t.Fatalf("rows: %+v", rows)
+	}
+	row := func(n, on string) steps.EntryRow {
+		return steps.EntryRow{ID: "continuity-" + n, Title: "Wagon " + n, Cells: map[string]string{"on": on, "off": "yes"}}
+	}
+	_, err := b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "maybe")}})
+	refused(t, "maybe", err, BadInput, "continuity-1.on", "neither yes, no")
+	_, err = b.Found(b.ctx, j.ID, "no-such", Found{Write: b.write()})
+	refused(t, "no such step", err, BadInput, "", "no step")
+	_, err = b.Found(b.ctx, j.ID, "leak-brake", Found{Write: b.write()})
+	refused(t, "a hold", err, BadInput, "", "nothing is typed")
+	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "continuity"})
+	refused(t, "no hold", err, BadInput, "step", "is no hold")
+	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "no")}}))
+	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Bad || v.Entry.Rows[1].Cells["on"] != "no" {
+		t.Errorf("%+v", v.Outcome)
+	}
+	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "yes"), row("3", "31 s")}}))
+	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Good || j.Call.Verdict != steps.Unknown || j.Call.Next != "secured" {
+		t.Errorf("%+v; %+v", v.Outcome, j.Call)
+	}
+	if rows := must[[]BookRow](b)(b.Book(b.ctx, "fruit train")); len(rows) != 1 || rows[0].Call != "" {
+		t.Errorf("in the book: %+v", rows)
+	}
+}
+
+// A shop's own file appears without a restart, outranks the one that ships, and is
+// named with line and reason when it is wrong.
+func TestAShopsOwnCircuitsAppear(t *testing.T) {
+	b := open(t)
+	folder := filepath.Join(b.book.Folder(), "circuits")
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	put := func(name, from string, edits ...string) {
+		raw, err := os.ReadFile("../library/circuits/" + from + ".yaml")
+		if err != nil {
+			t.Fatal(err)
+		}
+		text := strings.NewReplacer(edits...).Replace(string(raw))
+		if err := os.WriteFile(filepath.Join(folder, name), []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	put("railway.yaml", "train-brake", "at: 500 kPa", "at: 480 kPa", "version: 1", "version: 7")
+	put("press.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator", "title: Gas-charged accumulator, small, up to 1 L", "title: Our press's accumulator")
+	put("twice.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator")
+	put("wrong.yaml", "pressure-cap", "reseats: 100 kPa", "reseats: 130 kPa", "volume: 0.15 L", "volume: 0.15")
+	list := must[CircuitList](b)(b.Circuits())
+	own := map[string]string{}
+	for _, c := range list.Circuits {
+		own[c.ID] = c.File
+	}
+	if own["press-accumulator"] != "press.yaml" || own["train-brake"] != "railway.yaml" || own["pressure-cap"] != "" {
+		t.Errorf("%v", own)
+	}
+	if len(list.Wrong) != 2 || list.Wrong[0].File != "twice.yaml" || !strings.Contains(list.Wrong[0].Faults[0].Says, "every id once") || list.Wrong[1].Faults[0].Line == 0 || !strings.Contains(list.Wrong[1].Faults[0].Says, "with its unit") {
+		t.Errorf("wrong: %+v", list.Wrong)
+	}
+	c := must[CircuitView](b)(b.Circuit("train-brake"))
+	if c.Version != 7 {
+		t.Errorf("version %d", c.Version)
+	}
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake"}))
+	if p := b.step(j, "leak-brake").Plan; p == nil || p.Target.Pa > 481e3 || p.Target.Pa < 470e3 {
+		t.Errorf("the shop's own figure is not used: %+v", p)
+	}
+	if p := b.step(j, "leak-feed"); p.Kind != circuit.Hold || p.Energy == "" || !strings.Contains(p.Energy, "Fill it") {
+		t.Errorf("60 L at 8 bar and no word of it: %q", p.Energy)
+	}
+	_, err := b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Cap", Circuit: "wrong"})
+	refused(t, "a refused file", err, BadInput, "circuit", "wrong.yaml", "line")
+	// What has begun keeps its circuit as it was.
+	if err := os.Remove(filepath.Join(folder, "railway.yaml")); err != nil {
+		t.Fatal(err)
+	}
+	if p := b.step(must[JobView](b)(b.Job(b.ctx, j.ID)), "leak-brake").Plan; p.Target.Pa > 481e3 {
+		t.Errorf("a job's circuit changed under it: %v", p.Target.Says)
+	}
+}
