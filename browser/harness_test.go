@@ -387,5 +387,6 @@ const (
 	back  = kb.Backspace
 	up    = kb.ArrowUp
 	down  = kb.ArrowDown
+	home  = kb.Home
 	esc   = kb.Escape
 )

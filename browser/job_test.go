@@ -56,7 +56,7 @@ func (p *page) rigUp() {
 func (p *page) pump() {
 	p.t.Helper()
 	const strokes = `Number(document.querySelector('main').innerText.match(/(\d+)\s+strokes/)?.[1])`
-	const value = `document.querySelector('main .text-7xl').innerText`
+	const value = `Math.abs(Number(document.querySelector('main .text-7xl').innerText.replace('−', '-')))`
 	p.press(space)
 	p.until("the first stroke", strokes+" === 1")
 	for n := 2; !p.is(`document.body.innerText.includes('There. Shut the supply')`); {
@@ -71,7 +71,7 @@ func (p *page) pump() {
 		}
 		high := p.number(value)
 		p.press("v")
-		p.until("less pressure", fmt.Sprintf("Number(%s) < %v", value, high))
+		p.until("less pressure", fmt.Sprintf("%s < %v", value, high))
 	}
 }
 
@@ -84,7 +84,9 @@ func (p *page) choose(label, title string) {
 	p.tabTo(fmt.Sprintf(`el.getAttribute('aria-label')?.startsWith(%s)`, l))
 	p.press(enter)
 	p.until("its alternatives", `document.querySelectorAll('[role=option]').length > 1`)
-	for range 12 {
+	p.press(home) // it opens at what stands
+	p.until("the first", `document.querySelector('[role=option]')?.hasAttribute('data-highlighted')`)
+	for range 40 {
 		if p.is(fmt.Sprintf(`document.querySelector('[role=option][data-highlighted]')?.innerText.startsWith(%s)`, q)) {
 			break
 		}

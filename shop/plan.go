@@ -302,7 +302,7 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, step circuit.Step, facts [
 	}
 	// The mark's own limit gives way to the parts' under the margin school.
 	view := PlanView{Step: step.ID, Draws: step.Draws(), Limits: limits, Weakest: target.Weakest, Target: target, Shown: Show(target.Pa, div, unit),
-		Schools: schools, Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, Pump: pump, kit: kit, farKit: far}
+		Schools: schools, Gauge: g, Fit: g.Fit(target.Pa, asked, over), Allowance: allow, Holding: sn.Hold, Wanted: wanted, Typed: in.Typed, Reason: in.Reason, Pump: pump, kit: kit, farKit: far}
 	if m != nil {
 		v := markView(*m)
 		view.Mark, view.Chosen = &v, chosen

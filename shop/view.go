@@ -205,6 +205,8 @@ type PlanView struct {
 	Allowance runsheet.Allowance      `json:"allowance"`
 	Holding   []judge.School          `json:"hold_schools"`
 	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
+	Typed     string                  `json:"typed"`  // as it was typed, where the target is of one's own
+	Reason    string                  `json:"reason"` // and why it may lie above the limit
 	Pump      Pump                    `json:"pump"`
 	Far       *runsheet.Gauge         `json:"far"` // the gauge at the other end, if there is one
 

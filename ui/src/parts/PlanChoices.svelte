@@ -62,7 +62,7 @@
       allowance_text: from === 'typed' ? ownAllowance || plan.wanted.text : '',
     };
     if (now.school === 'typed')
-      Object.assign(now, { typed: typed || `${plan.target.pa / 1000} kPa`, reason });
+      Object.assign(now, { typed: typed || plan.typed, reason: reason || plan.reason });
     const j = await ask.send<Job>('/api/jobs/{id}/plan', { ...now, ...change }, job.id);
     if (j) keepJob(j);
     return j !== undefined;

@@ -46,7 +46,7 @@
     const sent = {
       machine,
       complaint,
-      mark: circuit?.mark ? mark : '',
+      mark: !circuit || circuit.mark ? mark : '',
       circuit: circuit?.id ?? '',
       options: Object.fromEntries((circuit?.options ?? []).map((o) => [o.id, fitted[o.id] ?? o.fitted])),
       ...(n

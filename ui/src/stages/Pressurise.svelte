@@ -30,7 +30,7 @@
 </script>
 
 {#if hold && hold.state === 'pumping'}
-  <Pumping {hold} shut={() => onward(job, stage.id)} />
+  <Pumping {hold} shut={() => stage.id === 'pressurise' && onward(job, stage.id)} />
 {:else if !plan}
   <p>The limit comes first.</p>
   <div><Main says="To the limit" act={() => go(job, 'limit')}>Know the limit</Main></div>
@@ -47,8 +47,8 @@
   {#if unsafe}<p class="font-bold text-vermilion">Make safe first: “{unsafe.text}” is not ticked.</p>{/if}
   <p class="text-xl">
     {plan.draws ? 'Draw down' : 'Pump'} to
-    <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the limit
-    of the {plan.weakest.of}. The first stroke begins the hold.
+    <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
+    {plan.weakest.of === 'step' ? 'limit of this step' : plan.weakest.of}. The first stroke begins the hold.
   </p>
   <Ahead {job} step={stage.step} />
   <fieldset class="flex flex-wrap items-center gap-2">

@@ -1633,10 +1633,12 @@ export interface components {
             limits: components["schemas"]["Limit"][];
             mark: components["schemas"]["MarkView"] | null;
             pump: components["schemas"]["Pump"];
+            reason: string;
             schools: components["schemas"]["TargetSchool"][];
             step: string;
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
+            typed: string;
             wanted: components["schemas"]["WantedAllowance"];
             weakest: components["schemas"]["Limit"];
         };

@@ -1,0 +1,150 @@
+package browser
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/steps"
+	"idlehiss/shop"
+)
+
+// verdict is what the server says of a job's step.
+func verdict(t *testing.T, s *server, job, step string) steps.Verdict {
+	t.Helper()
+	for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Steps {
+		if st.ID == step {
+			return st.Outcome.Verdict
+		}
+	}
+	t.Fatalf("no step %s", step)
+	return ""
+}
+
+// heldStep takes a gauge for the step in hand, pumps, holds until it is called, and
+// lets it go.
+func (p *page) heldStep(gauge, called string) {
+	p.t.Helper()
+	p.unfold("How far")
+	p.choose("Read on", gauge)
+	p.until("it read on that", `document.querySelector('[aria-label^="Read on: `+gauge+`"]')`)
+	p.pump()
+	p.press("i")
+	p.see(called)
+	p.press("z")
+	p.until("it let down", `!document.querySelector('nav[aria-label="Holds in progress"] a')`)
+}
+
+// A lip that passes inward only is found by both signs, from the bench to the call.
+func TestACrankcaseFromBenchToCall(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	p.see("Under pressure now")
+	p.press("n")
+	p.focused("machine")
+	p.write("hedge saw")
+	p.press(tab)
+	p.write("runs lean")
+	p.see("Two-stroke crankcase") // proposed from what was typed
+	p.see("No mark limits it")
+	p.press(enter)
+	p.stage("Make safe")
+	job := p.job()
+	p.press("3")
+	p.stage("Know the limit")
+	p.see("10 inches of mercury")
+	p.press("4")
+	p.stage("Rig up")
+	p.see("0 of 2 closed and counted")
+	p.press("2")
+	p.stage("Make safe")
+	p.press("c")
+	p.see("Fuel drained")
+	p.wait("the tick", func() bool {
+		for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Stages {
+			if st.ID == "make-safe" {
+				return st.Ticks[0].Ticked
+			}
+		}
+		return false
+	})
+	p.press("6")
+	p.stage("Vacuum hold")
+	p.see("Draw down to")
+	p.heldStep("Simulated low gauge, weeping", "Leaking.")
+	p.press("7")
+	p.stage("Pressure hold")
+	p.heldStep("Simulated low gauge, sound", "Tight")
+	if v, w := verdict(t, s, job, "vacuum"), verdict(t, s, job, "pressure"); v != steps.Bad || w != steps.Good {
+		t.Errorf("vacuum %s, pressure %s", v, w)
+	}
+	p.press("9")
+	p.stage("Call it")
+	p.see("It passes inward only")
+	p.scan("the call of many steps")
+}
+
+// A train is walked with a phone in the hand: each wagon by one touch, the failed
+// one named, and what is wrong refused beside it.
+func TestATrainIsWalkedWithAPhone(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-continuity", 390, 844)
+	p.see("Wagon 2")
+	touch := func(label string) {
+		p.t.Helper()
+		js := `document.querySelector('button[aria-label="' + ` + "`" + label + "`" + ` + '"], [aria-label="' + ` + "`" + label + "`" + ` + '"] button')`
+		p.until(label, js)
+		p.do(chromedp.Evaluate[chromedp.Void](js + ".click()"))
+	}
+	touch("Wagon 1, Brake shows on: yes")
+	touch("Wagon 1, And lets go again")
+	touch("Wagon 2, Brake shows on: no")
+	touch("Wagon 2, And lets go again")
+	p.see("Failed: Wagon 2.")
+	p.tabTo(`el.id === 'continuity-2-on'`)
+	p.write("soon")
+	p.press(tab)
+	p.see("neither yes, no, nor a time")
+	p.tabTo(`el.id === 'continuity-2-on'`)
+	for range "soon" {
+		p.press(back)
+	}
+	p.write("48 s")
+	p.press(tab)
+	p.see("All 2 right.")
+	if v := verdict(t, s, j.ID, "continuity"); v != steps.Good {
+		t.Errorf("the book says %s", v)
+	}
+	p.scan("a round on the phone")
+}
+
+// A shop's own file appears while the page is open; a wrong one is named by line.
+func TestAShopsOwnCircuitAppearsOnTheScreen(t *testing.T) {
+	data := t.TempDir()
+	s := serve(t, "serve", "--data", data)
+	p := open(t, s.url+"/circuits", 1280, 800)
+	p.see("Two-pipe air brake")
+	raw, err := os.ReadFile("../library/circuits/pressure-cap.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	folder := filepath.Join(data, "circuits")
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	for name, edit := range map[string][2]string{"ours.yaml": {"title: Pressure cap on its own", "title: Caps as we try them"}, "wrong.yaml": {"reseats: 100 kPa", "reseats: 130 kPa"}} {
+		if err := os.WriteFile(filepath.Join(folder, name), []byte(strings.Replace(string(raw), edit[0], edit[1], 1)), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p.see("Caps as we try them")
+	p.see("wrong.yaml is refused")
+	p.see("a relief shuts below where it opens")
+	p.click("a", "Two-stroke crankcase")
+	p.see("Shaft seal, clutch side")
+	p.scan("circuits")
+}
