@@ -73,9 +73,6 @@ func TestScreenshots(t *testing.T) {
 	p = fresh(compare, 1280, 800)
 	p.see("less than the first")
 	shot(p, "compare")
-	p.press("d")
-	p.until("night", `document.documentElement.dataset.theme === 'night'`)
-	shot(p, "night-compare")
 	slate := func(width, height int64, name string) {
 		p := fresh(s.url+"/jobs/"+held+"/hold", width, height)
 		p.until("the fork", fork)
@@ -89,10 +86,27 @@ func TestScreenshots(t *testing.T) {
 		shot(p, name)
 	}
 	slate(1280, 800, "slate")
-	slate(390, 844, "phone-slate")
 	p = fresh(s.url+"/jobs/"+leaking+"/call", 390, 844)
 	p.see("Leaking")
 	shot(p, "phone-call")
+	of := func(machine string) string {
+		for _, r := range rows {
+			if r.Machine == machine {
+				return s.url + "/jobs/" + r.ID
+			}
+		}
+		t.Fatalf("no job of %s", machine)
+		return ""
+	}
+	p = fresh(of("Fruit train")+"/step-continuity", 1280, 800)
+	p.see("Failed: Wagon 3")
+	shot(p, "step")
+	p = fresh(of("Irrigation pump, its head")+"/step-nip", 390, 844)
+	p.see("from the middle outwards")
+	shot(p, "phone-step")
+	p = fresh(s.url+"/circuits/lift-housing", 1280, 800)
+	p.see("Lubrication orifice")
+	shot(p, "circuits")
 	p = fresh(s.url+"/book", 1280, 800)
 	p.see("Bin carrier 2")
 	shot(p, "book")

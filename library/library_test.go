@@ -3,10 +3,12 @@ package library
 import (
 	"io/fs"
 	"math"
+	"os"
 	"slices"
 	"strings"
 	"testing"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 )
@@ -95,8 +97,8 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 30", "how far from the mark"},
 		{"lift-housing", "port: ram-port", "port: ram-hole", "line 54", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
-		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 40", "beyond the most of this step"},
-		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 24", "not declared"},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 52", "beyond the most of this step"},
+		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 25", "not declared"},
 		{"carburettor-bench", "    presses: 4\n", "", "line 73", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
@@ -227,5 +229,41 @@ func BenchmarkCircuits(b *testing.B) {
 		if _, err := ParseCircuit(raw); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+// The page about circuits knows every one that ships and every test of it.
+func TestThePageAboutCircuitsIsCurrent(t *testing.T) {
+	raw, err := os.ReadFile("../docs/circuits.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	page := string(raw)
+	all, err := Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range all {
+		row := ""
+		for _, l := range strings.Split(page, "\n") {
+			if strings.HasPrefix(l, "| `"+c.ID+"` | "+c.Family) {
+				row = l
+			}
+		}
+		for _, s := range c.Tests() {
+			if !strings.Contains(row, s.Title+" (`"+string(s.Kind)+"`)") {
+				t.Errorf("docs/circuits.md does not tell of %s, %s", c.ID, s.Title)
+			}
+		}
+	}
+	for _, k := range circuit.Kinds {
+		if !strings.Contains(page, "| `"+string(k)+"` |") {
+			t.Errorf("docs/circuits.md does not tell of the kind of step %s", k)
+		}
+	}
+	start := strings.Index(page, "```yaml\n") + len("```yaml\n")
+	example := page[start : start+strings.Index(page[start:], "```")]
+	if _, err := ParseCircuit([]byte(example)); err != nil {
+		t.Errorf("the example of docs/circuits.md: %v", err)
 	}
 }

@@ -32,7 +32,21 @@ func (s *Shop) Bench(ctx context.Context) (BenchView, error) {
 		if n, ok := nextThing(job); ok {
 			v.Next = append(v.Next, n)
 		}
+		for _, r := range job.Reminders {
+			due := r.DueAt
+			v.Next = append(v.Next, NextThing{JobID: job.ID, Stage: "hunt", Machine: job.Machine, Text: "Look again: " + r.Text + ".", DueAt: &due})
+		}
 	}
+	// What has its time comes by it; what waits for hands now comes first.
+	slices.SortStableFunc(v.Next, func(a, b NextThing) int {
+		at := func(n NextThing) int64 {
+			if n.DueAt == nil {
+				return 0
+			}
+			return n.DueAt.UnixMicro()
+		}
+		return cmp.Compare(at(a), at(b))
+	})
 	return v, nil
 }
 

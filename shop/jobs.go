@@ -213,9 +213,13 @@ func (s *Shop) SkipProof(ctx context.Context, jobID string, w Write) (JobView, e
 // Look takes down what was seen at a part, or not.
 func (s *Shop) Look(ctx context.Context, jobID string, in Look) (JobView, error) {
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		i := slices.IndexFunc(sn.Circuit.Parts, func(p circuit.Part) bool { return p.ID == in.Part })
-		if i < 0 {
-			return refuse("part", "%s has no part %q", sn.Circuit.Title, in.Part)
+		part := rigItself
+		if in.Part != rigItself.ID {
+			i := slices.IndexFunc(sn.Circuit.Parts, func(p circuit.Part) bool { return p.ID == in.Part })
+			if i < 0 {
+				return refuse("part", "%s has no part %q", sn.Circuit.Title, in.Part)
+			}
+			part = sn.Circuit.Parts[i]
 		}
 		if in.Method == "" {
 			in.Method = "eyes"
@@ -223,7 +227,7 @@ func (s *Shop) Look(ctx context.Context, jobID string, in Look) (JobView, error)
 		if err := tx.AddObservation(logbook.Observation{Stamp: st, JobID: jobID, Part: in.Part, Method: in.Method, Seen: in.Seen, Class: in.Class, Note: in.Note}); err != nil {
 			return err
 		}
-		title := sn.Circuit.Parts[i].Title
+		title := part.Title
 		sentence := fmt.Sprintf("%s: nothing seen.", title)
 		if in.Seen {
 			sentence = fmt.Sprintf("%s: leak seen.", title)

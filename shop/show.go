@@ -2,6 +2,7 @@ package shop
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 
 	"idlehiss/core/judge"
@@ -67,6 +68,7 @@ func (s *Shop) view(l *live, whole, brief bool) HoldView {
 		v.Value = &x
 	}
 	v.OverLimit = l.over()
+	v.Alarm = l.alarm()
 	for _, ln := range l.lines {
 		if ln.fault != "" && h.State != "ended" {
 			v.Faults = append(v.Faults, FaultView{ln.gauge, string(ln.fault), ln.says, l.axis(ln.believed)})
@@ -127,6 +129,36 @@ func (s *Shop) view(l *live, whole, brief bool) HoldView {
 	}
 	v.Points = l.points(fresh)
 	return v
+}
+
+// stopShare is the share of the ceiling at which an engine that runs with the cap
+// off must be stopped: nothing relieves the loop, and heat goes on after it stops.
+const stopShare = 0.9
+
+// alarm is what must be done at once.
+func (l *live) alarm() string {
+	div := l.rig.Gauge.DivisionPa()
+	if l.over() {
+		return fmt.Sprintf("Over the limit of %s. Bleed back now.", l.unit.Show(l.rig.Limit.Pa, div))
+	}
+	pa, ok := l.last()
+	if ok && l.hold.State == "holding" && l.engineRuns() && l.sign()*pa > stopShare*l.ceiling() {
+		return fmt.Sprintf("Stop the engine now: %s, and nothing relieves it.", l.unit.Show(pa, div))
+	}
+	return ""
+}
+
+// engineRuns tells whether the engine was last said to be on.
+func (l *live) engineRuns() bool {
+	for i := len(l.events) - 1; i >= 0; i-- {
+		switch l.events[i].Kind {
+		case trace.EngineOn:
+			return true
+		case trace.EngineOff:
+			return false
+		}
+	}
+	return false
 }
 
 // stage is where a hold is looked at now: in a job of several steps at its own.

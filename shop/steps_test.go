@@ -188,3 +188,69 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 		t.Errorf("a job's circuit changed under it: %v", p.Target.Says)
 	}
 }
+
+// Reminders wait, come due on the bench, and end with what there was to see; what
+// fitted a machine is known the next time; the rig may be seen to leak.
+func TestWhatIsLookedAtAgain(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	_, err := b.Remind(b.ctx, j.ID, NewReminder{Write: b.write(), Text: " ", Minutes: 60})
+	refused(t, "nothing to look at", err, BadInput, "text")
+	j = must[JobView](b)(b.Remind(b.ctx, j.ID, NewReminder{Write: b.write(), Text: "the powder at the lower seam", Minutes: 60}))
+	if r := j.Reminders; len(r) != 1 || r[0].Due || r[0].DueAt.Sub(b.clock.now) > time.Hour {
+		t.Fatalf("%+v", r)
+	}
+	b.clock.now = b.clock.now.Add(61 * time.Minute)
+	found := false
+	for _, n := range must[BenchView](b)(b.Bench(b.ctx)).Next {
+		found = found || n.DueAt != nil && strings.Contains(n.Text, "lower seam")
+	}
+	if j = must[JobView](b)(b.Job(b.ctx, j.ID)); !found || !j.Reminders[0].Due {
+		t.Errorf("it does not come due: %v, %+v", found, j.Reminders)
+	}
+	id := j.Reminders[0].ID
+	j = must[JobView](b)(b.Reminded(b.ctx, j.ID, RemindedOf{Write: b.write(), Reminder: id, Saw: "a dark streak"}))
+	if len(j.Reminders) != 0 {
+		t.Errorf("still waiting: %+v", j.Reminders)
+	}
+	_, err = b.Reminded(b.ctx, j.ID, RemindedOf{Write: b.write(), Reminder: id})
+	refused(t, "done twice", err, BadInput, "reminder")
+
+	must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Text: "blue bayonet, shallow"}))
+	b.clock.now = b.clock.now.Add(24 * time.Hour)
+	again := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Mark: "16"}))
+	if again.Before != "blue bayonet, shallow" || again.Fitted != "" {
+		t.Errorf("before %q, now %q", again.Before, again.Fitted)
+	}
+	if other := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Circuit: "bare-radiator"})); other.Before != "" {
+		t.Errorf("another circuit's rig is offered: %q", other.Before)
+	}
+	seen := must[JobView](b)(b.Look(b.ctx, again.ID, Look{Write: b.write(), Part: "rig", Seen: true, Class: "fault"}))
+	if len(seen.RigSeen) != 1 {
+		t.Errorf("the rig is not named: %v", seen.RigSeen)
+	}
+}
+
+// With the cap off nothing relieves a loop whose engine runs: it is to be stopped
+// before the limit, and that is said on every screen.
+func TestAnEngineThatRunsIsStoppedInTime(t *testing.T) {
+	b := open(t)
+	h := b.held(b.job("16").ID)
+	b.event(h.ID, trace.EngineOn)
+	read := func(psi float64) HoldView {
+		b.clock.now = b.clock.now.Add(20 * time.Second)
+		return b.read(h.ID, psi)
+	}
+	if h := read(13.5); h.Alarm != "" {
+		t.Errorf("an alarm at 13.5 psi of 16: %s", h.Alarm)
+	}
+	if h := read(15); !strings.Contains(h.Alarm, "Stop the engine now: 15.0 psi") || h.OverLimit {
+		t.Errorf("at 15 psi: %q", h.Alarm)
+	}
+	if h := b.event(h.ID, trace.EngineOff); h.Alarm != "" {
+		t.Errorf("it is off: %s", h.Alarm)
+	}
+	if h := read(17); !strings.Contains(h.Alarm, "Bleed back now") {
+		t.Errorf("over the limit: %q", h.Alarm)
+	}
+}

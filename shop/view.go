@@ -109,6 +109,7 @@ type HoldView struct {
 	JobID      string             `json:"job_id"`
 	Machine    string             `json:"machine"`
 	Stage      string             `json:"stage"` // where it is looked at now
+	Alarm      string             `json:"alarm"` // what must be done at once; empty: nothing
 	Test       string             `json:"test"`  // the circuit's step
 	Draws      bool               `json:"draws"` // under vacuum
 	Purpose    string             `json:"purpose" enum:"rig proof,test,repeat,retest"`
@@ -289,7 +290,11 @@ type JobView struct {
 	Steps       []StepView     `json:"steps"`
 	Call        steps.Combined `json:"call"` // of all the steps
 	Things      []string       `json:"things"`
-	Marked      string         `json:"marked"` // what carries the mark; empty where none limits it
+	Reminders   []Reminder     `json:"reminders"`
+	Fitted      string         `json:"fitted"`        // which rig fitted, as taken down
+	Before      string         `json:"fitted_before"` // and what fitted the machine when it was last here
+	RigSeen     []string       `json:"rig_seen"`      // where the rig itself was seen to leak
+	Marked      string         `json:"marked"`        // what carries the mark; empty where none limits it
 	Facts       []FactView     `json:"facts"`
 	Suspects    []SuspectView  `json:"suspects"`
 	Holds       []HoldView     `json:"holds"`
@@ -317,10 +322,11 @@ type BookRow struct {
 
 // NextThing is something that wants a person.
 type NextThing struct {
-	JobID   string `json:"job_id"`
-	Stage   string `json:"stage"`
-	Machine string `json:"machine"`
-	Text    string `json:"text"`
+	JobID   string     `json:"job_id"`
+	Stage   string     `json:"stage"`
+	Machine string     `json:"machine"`
+	Text    string     `json:"text"`
+	DueAt   *time.Time `json:"due_at"` // of a reminder
 }
 
 // BenchView is what is under pressure now and what wants hands next.

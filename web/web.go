@@ -236,6 +236,15 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "look", "/api/jobs/{id}/looks", "Take down what was seen at a part", func(ctx context.Context, in *with[shop.Look]) (shop.JobView, error) {
 		return s.Look(ctx, in.ID, in.Body)
 	})
+	post(api, "remind", "/api/jobs/{id}/reminders", "Be reminded to look again", func(ctx context.Context, in *with[shop.NewReminder]) (shop.JobView, error) {
+		return s.Remind(ctx, in.ID, in.Body)
+	})
+	post(api, "reminded", "/api/jobs/{id}/reminded", "Looked at again", func(ctx context.Context, in *with[shop.RemindedOf]) (shop.JobView, error) {
+		return s.Reminded(ctx, in.ID, in.Body)
+	})
+	post(api, "rig-fitted", "/api/jobs/{id}/fitted", "Take down which rig fitted", func(ctx context.Context, in *with[shop.RigFitted]) (shop.JobView, error) {
+		return s.RigFitted(ctx, in.ID, in.Body)
+	})
 	post(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", func(ctx context.Context, in *with[shop.CloseJob]) (shop.JobView, error) {
 		return s.End(ctx, in.ID, in.Body)
 	})

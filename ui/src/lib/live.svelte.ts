@@ -43,7 +43,7 @@ export function take(came: Hold): void {
     h = { ...h, report, fork, calls, sentence: h.sentence || was.sentence };
   }
   if (was && h.calls.length > was.calls.length && h.state === 'holding') callSound(h);
-  if (h.over_limit && !was?.over_limit) alarmSound(h);
+  if (h.alarm && !was?.alarm) alarmSound(h);
   if (h.whole) {
     // An answer that was overtaken by the stream is left.
     if (!was || h.last_seq >= was.last_seq || h.state === 'ended') holds.set(h.id, h);

@@ -39,6 +39,9 @@
     retry: false,
   }));
 
+  const at = (t: string) =>
+    new Date(t).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
+
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
     const n = circuit?.things ? Math.max(0, Math.min(60, Math.round(Number(things) || 0))) : 0;
@@ -233,13 +236,14 @@
   <section aria-labelledby="next">
     <h2 id="next" class="border-b border-ink pb-1">Wants hands next</h2>
     <ul>
-      {#each bench.data?.next ?? [] as n (n.job_id)}
+      {#each bench.data?.next ?? [] as n (n.job_id + (n.due_at ?? ''))}
         <li>
           <a
             href={p('/jobs/:id/:stage', { params: { id: n.job_id, stage: n.stage } })}
             class="block border-b border-rule py-2.5 no-underline hover:bg-page"
           >
-            <b>{n.machine}</b><br />{n.text}
+            {#if n.due_at}<span class="float-right small figures">{at(n.due_at)}</span>{/if}<b>{n.machine}</b
+            ><br />{n.text}
           </a>
         </li>
       {:else}

@@ -129,6 +129,12 @@
         into a leak size.
       </p>{/if}
   {/if}
+  {#if job.rig_seen.length}
+    <p class="border-l-4 border-brass bg-page p-3">
+      Seen to leak at the rig itself: <b>{job.rig_seen.join(', ')}</b>. That is no fault of the part; what it
+      loses beside it this hold does not tell. Mend the rig, or accept it by name.
+    </p>
+  {/if}
   <ul>
     {#each notTested as n (n)}<li>{n}</li>{/each}
   </ul>

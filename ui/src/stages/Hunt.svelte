@@ -5,6 +5,7 @@
   import { keys } from '../lib/keys.svelte';
   import { send } from '../lib/outbox.svelte';
   import Main from '../parts/Main.svelte';
+  import Remind from '../parts/Remind.svelte';
 
   let { job }: { job: Job; stage: Stage } = $props();
   let at = $state(0);
@@ -91,3 +92,4 @@
   {/each}
 </ol>
 <div><Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Bleed down</Main></div>
+{#if open}<Remind {job} />{/if}

@@ -3,6 +3,8 @@
   import type { Job, Stage } from '../lib/api/client';
   import { onward, tick } from '../lib/job';
   import Main from '../parts/Main.svelte';
+  import Fitted from '../parts/Fitted.svelte';
+  import Remind from '../parts/Remind.svelte';
   import Ticks from '../parts/Ticks.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
@@ -18,9 +20,13 @@
     are counted out again at the end.
   </p>
 {/if}
+{#if stage.id === 'rig'}<Fitted {job} />{/if}
 <div class="flex flex-wrap items-center gap-4">
   <Main says="On to the next stage" act={() => onward(job, stage.id)} disabled={must > 0}
     >{next?.title ?? 'On'}</Main
   >
   {#if must > 0}<p>First tick what must be so.</p>{/if}
 </div>
+{#if stage.id === 'make-safe' && job.marked === 'cap' && job.state === 'open' && must > 0}
+  <Remind {job} about="whether it is cool enough to open" />
+{/if}

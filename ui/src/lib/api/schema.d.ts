@@ -362,6 +362,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/fitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down which rig fitted */
+        post: operations["rig-fitted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/hold-plan": {
         parameters: {
             query?: never;
@@ -458,6 +475,40 @@ export interface paths {
         put?: never;
         /** Take down a remark */
         post: operations["remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/reminded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looked at again */
+        post: operations["reminded"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Be reminded to look again */
+        post: operations["remind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1223,6 +1274,7 @@ export interface components {
         };
         HoldView: {
             air: components["schemas"]["Air"] | null;
+            alarm: string;
             allowance: components["schemas"]["Allowance"];
             brief: boolean;
             /** Format: double */
@@ -1307,6 +1359,8 @@ export interface components {
             ended_at: string | null;
             explains: string;
             facts: components["schemas"]["FactView"][];
+            fitted: string;
+            fitted_before: string;
             holds: components["schemas"]["HoldView"][];
             id: string;
             machine: string;
@@ -1314,7 +1368,9 @@ export interface components {
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
             plan: components["schemas"]["PlanView"] | null;
+            reminders: components["schemas"]["Reminder"][];
             rig_proven: boolean;
+            rig_seen: string[];
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             simulated: boolean;
@@ -1520,6 +1576,22 @@ export interface components {
             /** @description in so many strokes */
             strokes?: string;
         };
+        NewReminder: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** Format: double */
+            minutes: number;
+            /** @description what to look at */
+            text: string;
+        };
         NextMark: {
             half: boolean;
             likely: boolean;
@@ -1531,6 +1603,8 @@ export interface components {
             value: number;
         };
         NextThing: {
+            /** Format: date-time */
+            due_at: string | null;
             job_id: string;
             machine: string;
             stage: string;
@@ -1700,6 +1774,29 @@ export interface components {
             stage: string;
             text: string;
         };
+        RemindedOf: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description its id */
+            reminder: string;
+            /** @description what there was to see */
+            saw?: string;
+        };
+        Reminder: {
+            due: boolean;
+            /** Format: date-time */
+            due_at: string;
+            id: string;
+            text: string;
+        };
         Report: {
             at_limit: boolean;
             /** @enum {string} */
@@ -1751,6 +1848,19 @@ export interface components {
             weep_cold_ml_per_h: components["schemas"]["Interval"] | null;
             weep_ml_per_h: components["schemas"]["Interval"] | null;
             why: string[];
+        };
+        RigFitted: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            text: string;
         };
         Ring: {
             /** Format: double */
@@ -2754,6 +2864,41 @@ export interface operations {
             };
         };
     };
+    "rig-fitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigFitted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "hold-plan": {
         parameters: {
             query?: {
@@ -2939,6 +3084,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Remark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reminded: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindedOf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    remind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReminder"];
             };
         };
         responses: {
