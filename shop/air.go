@@ -99,7 +99,7 @@ func (l *live) allowance() runsheet.Allowance {
 	if l.hold.Purpose == "rig proof" {
 		return runsheet.ForProof(l.rig.Gauge)
 	}
-	return allowanceFor(l.rig.Wanted, l.rig.Gauge, l.schools, l.rig.GasM3, l.rig.Target.Pa, l.rig.AmbientPa)
+	return bySheet(allowanceFor(l.rig.Wanted, l.rig.Gauge, l.schools, l.rig.GasM3, l.rig.Target.Pa, l.rig.AmbientPa), l.rig.Wanted, l.step)
 }
 
 // allowanceFor resolves a wanted allowance; the house's needs the air and falls

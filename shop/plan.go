@@ -288,6 +288,7 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, step circuit.Step, facts [
 		}
 	}
 	allow := allowanceFor(wanted, g, sn.Hold, 0, target.Pa, s.ambient)
+	allow = bySheet(allow, wanted, step)
 	div := g.DivisionPa()
 	// Whether the gauge can see the allowance: the house's is looked at with the
 	// air such a loop usually traps; "nothing" is by its nature what it can see.
@@ -457,6 +458,14 @@ func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge,
 		}
 	}
 	return all[0], nil // the last one in use cannot be retired; the plan says that it does not fit
+}
+
+// bySheet says of an allowance that stands on the sheet that nobody typed it.
+func bySheet(a runsheet.Allowance, w wantedAllowance, step circuit.Step) runsheet.Allowance {
+	if w.From == "typed" && w.Text == step.Allow {
+		a.Says = strings.Replace(a.Says, "As typed", "By the sheet", 1)
+	}
+	return a
 }
 
 // readable tells whether a pressure stands well on the ring that is read.

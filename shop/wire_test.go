@@ -61,7 +61,7 @@ func wire(t *testing.T, pressure func(s float64) float64) *wired {
 		t.Fatal(err)
 	}
 	w.served, err = gauges.Serve("127.0.0.1:0", m, 250e3, func() float64 {
-		return math.Round((pressure(clock.Now().Sub(begun).Seconds())+60*rng.NormFloat64())/100) * 100
+		return math.Round((pressure(clock.Now().Sub(begun).Seconds())+110*rng.NormFloat64())/100) * 100 // enough for sixty readings to show it
 	})
 	if err != nil {
 		t.Fatal(err)

@@ -46,8 +46,14 @@
             a.y + (b.y - a.y) * (group.length === 1 ? 0.5 : 0.35 + 0.3 * t) + ((b.x - a.x) / len) * bend;
           out.push({ id: p.id, x, y, x1: a.x, y1: a.y, x2: b.x, y2: b.y, n, kind });
         } else if (one) {
-          // Fanned out on the side away from the other spaces.
-          const away = all.length > 1 ? Math.atan2(one.y - middle.y, one.x - middle.x) : -Math.PI / 2;
+          // Fanned out on the side that is furthest from the other spaces.
+          const others = all.filter((c) => c !== one).map((c) => Math.atan2(c.y - one.y, c.x - one.x));
+          const outward = Math.atan2(one.y - middle.y, one.x - middle.x);
+          const apart = (u: number, v: number) => Math.abs(Math.atan2(Math.sin(u - v), Math.cos(u - v)));
+          const free = (u: number) =>
+            Math.min(Math.PI, ...others.map((o) => apart(u, o))) - 0.05 * apart(u, outward);
+          const sides = Array.from({ length: 24 }, (_, k) => (k * Math.PI) / 12);
+          const away = others.length ? sides.reduce((b, u) => (free(u) > free(b) ? u : b)) : -Math.PI / 2;
           const fan =
             all.length > 1
               ? Math.min(Math.PI * 1.35, group.length * 0.52)
