@@ -203,6 +203,7 @@ func (s *Shop) droppedRig(ctx context.Context, sn snapshot, p *PlanView, tr *tra
 	gas, _, e2 := figure("gas", quantity.Volume)
 	r.GasM3, r.GasSE = gas.Mid(), gas.SE
 	_, r.ByStrokes = said["by-strokes"]
+	_, r.Unread = said["warmth-unread"]
 	division, needle, e3 := figure("division", quantity.Pressure)
 	digital, digits, e4 := figure("digital", quantity.Pressure)
 	at, aimed, e5 := figure("at", quantity.Pressure)
@@ -300,7 +301,7 @@ func readsLike(tr *trace.Trace, g runsheet.Gauge) bool {
 
 // carried are the judge's flags that a hold in the book can keep; a file that says
 // more is refused, so that it is not judged otherwise than it asks.
-var carried = []string{"ambient", "at", "by-strokes", "class", "digital", "division", "gas", "limit", "limit-flow", "liquid", "live", "rig", "stroke"}
+var carried = []string{"ambient", "at", "by-strokes", "class", "digital", "division", "gas", "limit", "limit-flow", "liquid", "live", "rig", "stroke", "warmth-unread"}
 
 // settingsOf reads a "# judge:" line: --name value, --name=value.
 func settingsOf(line string) (map[string]string, error) {

@@ -51,6 +51,9 @@ func (l *live) settings() string {
 	if q.LiquidM3 > 0 && q.GasM3 > 0 && len(l.warmth) > 0 {
 		out += fmt.Sprintf(" --liquid %sL", num(q.LiquidM3*1e3))
 	}
+	if q.WarmthUnread {
+		out += " --warmth-unread"
+	}
 	if q.StrokeM3 > 0 {
 		out += fmt.Sprintf(" --stroke %scm3", num(q.StrokeM3*1e6))
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"math"
 	"sort"
+	"strings"
 	"time"
 
 	"idlehiss/core/circuit"
@@ -240,6 +241,7 @@ func (l *live) question() judge.Question {
 			q.LiquidM3 = float64(c.Volume)
 		}
 		q.NotTested = l.circuit.NotTested
+		q.WarmthUnread = q.Coolant && len(l.warmth) == 0 && (l.rig.Unread || l.engineRuns() || strings.Contains(l.hold.Condition, "hot") || strings.Contains(l.hold.Condition, "engine running"))
 		q.RigProven = &l.rig.Proven
 		if l.rig.Loss != nil {
 			q.RigPaPerS, q.RigSE = l.rig.Loss.on(q.GasM3, q.GasSE)

@@ -219,6 +219,7 @@ type rig struct {
 	GasSE     float64            `json:"gas_se_m3"`
 	Step      string             `json:"step,omitempty"`           // of the circuit; empty: its first hold
 	ByStrokes bool               `json:"gas_by_strokes,omitempty"` // they told the gas
+	Unread    bool               `json:"warmth_unread,omitempty"`  // as a file said
 	LiquidM3  float64            `json:"liquid_m3,omitempty"`      // beside the gas; where not the circuit's own
 	Proven    bool               `json:"rig_proven"`
 	Given     *givenAir          `json:"given_air,omitempty"` // where the strokes do not tell it

@@ -16,22 +16,23 @@ import (
 )
 
 type judgeFlags struct {
-	Limit     *rateFlag     `help:"Allowed steady loss, such as '10kPa in 2min'." placeholder:"FALL in TIME"`
-	LimitFlow *flowFlag     `help:"Allowed flow, such as 3cm3/min; needs --gas." placeholder:"FLOW"`
-	Stroke    *volumeFlag   `help:"A stroke of the pump: a pump-up that stalls then tells a flow." placeholder:"VOLUME"`
-	Liquid    *volumeFlag   `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
-	Gas       *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
-	ByStrokes *bool         `help:"Pump strokes told --gas: walls that give way after them are reckoned in."`
-	Class     *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
-	Division  *pressureFlag `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
-	Digital   *pressureFlag `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
-	Read      *float64      `help:"Fraction of a division that was read to (0.25)." placeholder:"FRACTION"`
-	Ambient   *pressureFlag `help:"Air pressure around, absolute (101.325kPa)." placeholder:"PRESSURE"`
-	Rig       *rateFlag     `help:"The rig's own loss, such as '0.2kPa/min'." placeholder:"FALL/TIME"`
-	RigVolume *volumeFlag   `help:"The rig's loss was measured dead-headed on this volume; needs --gas." placeholder:"VOLUME"`
-	At        *pressureFlag `help:"Test pressure (the pressure at the start of the hold)." placeholder:"PRESSURE"`
-	HoldFrom  *timeFlag     `help:"Where the hold begins, on the file's own time." placeholder:"TIME"`
-	Live      *bool         `help:"Replay reading by reading and give the first call made; an exported hold asks for it."`
+	Limit        *rateFlag     `help:"Allowed steady loss, such as '10kPa in 2min'." placeholder:"FALL in TIME"`
+	LimitFlow    *flowFlag     `help:"Allowed flow, such as 3cm3/min; needs --gas." placeholder:"FLOW"`
+	Stroke       *volumeFlag   `help:"A stroke of the pump: a pump-up that stalls then tells a flow." placeholder:"VOLUME"`
+	Liquid       *volumeFlag   `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
+	Gas          *volumeFlag   `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
+	ByStrokes    *bool         `help:"Pump strokes told --gas: walls that give way after them are reckoned in."`
+	WarmthUnread *bool         `help:"It is warm and nobody reads how warm: no fall is judged."`
+	Class        *float64      `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
+	Division     *pressureFlag `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
+	Digital      *pressureFlag `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
+	Read         *float64      `help:"Fraction of a division that was read to (0.25)." placeholder:"FRACTION"`
+	Ambient      *pressureFlag `help:"Air pressure around, absolute (101.325kPa)." placeholder:"PRESSURE"`
+	Rig          *rateFlag     `help:"The rig's own loss, such as '0.2kPa/min'." placeholder:"FALL/TIME"`
+	RigVolume    *volumeFlag   `help:"The rig's loss was measured dead-headed on this volume; needs --gas." placeholder:"VOLUME"`
+	At           *pressureFlag `help:"Test pressure (the pressure at the start of the hold)." placeholder:"PRESSURE"`
+	HoldFrom     *timeFlag     `help:"Where the hold begins, on the file's own time." placeholder:"TIME"`
+	Live         *bool         `help:"Replay reading by reading and give the first call made; an exported hold asks for it."`
 }
 
 type judgeCmd struct {
@@ -141,6 +142,7 @@ func (c *judgeCmd) question(tr *trace.Trace) (judge.Question, error) {
 	if c.Gas != nil {
 		q.GasM3, q.GasSE = c.Gas.Mid(), c.Gas.SE
 	}
+	q.WarmthUnread = c.WarmthUnread != nil && *c.WarmthUnread
 	q.GasByStrokes = c.ByStrokes != nil && *c.ByStrokes
 	if c.Stroke != nil {
 		q.StrokeM3 = c.Stroke.Mid()

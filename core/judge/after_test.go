@@ -157,3 +157,32 @@ func TestARigOnASystem(t *testing.T) {
 		}
 	}
 }
+
+// A loop that cools by itself falls as one that leaks: with its temperature unread
+// no fall is called, and a still needle may still be called tight.
+func TestNoFallIsJudgedWhileNobodyReadsTheWarmth(t *testing.T) {
+	at := 110e3
+	hold := func(perS float64) *trace.Trace {
+		tr := &trace.Trace{}
+		for i := range 200 {
+			v := at - perS*float64(i)*2 + 40*float64(i%3-1)
+			tr.Readings = append(tr.Readings, trace.Reading{AtS: float64(i) * 2, GaugePa: math.Round(v/100) * 100, How: trace.Read})
+		}
+		return tr
+	}
+	q := Question{AmbientPa: 101325, AtPa: &at, LimitPaPerS: 5, Gauge: Gauge{DigitalPa: 100}, Coolant: true}
+	for _, c := range []struct {
+		perS   float64
+		unread bool
+		want   Call
+	}{{25, false, Leaking}, {25, true, NotYet}, {0, true, Tight}} {
+		q.WarmthUnread = c.unread
+		rep, err := Judge(hold(c.perS), q, nil, false)
+		if err != nil || rep.Call != c.want {
+			t.Errorf("%v Pa/s, unread %v: %s %v, want %s", c.perS, c.unread, rep.Call, err, c.want)
+		}
+		if c.want == NotYet && (len(rep.Why) == 0 || !strings.Contains(rep.Why[0], "nobody reads how warm") || !strings.Contains(rep.Next, "temperature")) {
+			t.Errorf("it does not say why: %v, %s", rep.Why, rep.Next)
+		}
+	}
+}

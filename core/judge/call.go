@@ -43,6 +43,7 @@ type verdict struct {
 	call    Call
 	firm    bool
 	rising  bool
+	unread  bool    // it would be called leaking, but for a temperature that nobody reads
 	rests   float64 // probability that the whole fall is within the allowance
 }
 
@@ -70,6 +71,9 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	early := math.Min(1, r.lastT/earlyS)
 	switch {
 	case v.leaking >= 1-(1-sureLeaking)*early && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse:
+		if v.unread = q.WarmthUnread; v.unread {
+			break
+		}
 		v.call = Leaking
 		v.firm = v.leaking >= 1-(1-sureLeaking)*early*firm
 	case v.leaking <= 1-sureTight && v.rests >= restsSure:
@@ -131,6 +135,10 @@ func (r *running) report(q Question) Report {
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)
 	rep.Next = r.next(&v, &rep, &q)
+	if v.unread {
+		rep.Why = append([]string{"It falls, but it is warm and nobody reads how warm: a loop that cools falls by itself, so no fall is judged. Judge it by where it is wet."}, rep.Why...)
+		rep.Next = "Read its temperature beside the pressure, or hold it again cold."
+	}
 	return rep
 }
 

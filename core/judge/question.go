@@ -63,6 +63,9 @@ type Question struct {
 	LimitFlow   float64  // allowed standard flow, m³/s; needs GasM3
 	GasM3       float64  // V_eff; 0 when unknown
 	GasSE       float64  // its standard error, m³
+	// WarmthUnread: it is warming or cooling and nobody reads how warm it is, so that
+	// no fall is judged: a hot loop falls by itself, far more than dry air would.
+	WarmthUnread bool
 	// GasByStrokes: pump strokes told GasM3, so that walls which give way after
 	// them are not in it yet; else it is V_eff at test pressure.
 	GasByStrokes bool
