@@ -2,25 +2,220 @@ package shop
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
 	"strings"
 
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
 	"idlehiss/logbook"
 )
 
-// RigFitted is which adapter, plate and plugs went on this machine.
+// RigFitted is which adapters, plates and plugs went on this machine: pieces of
+// the kit, stacked in this order, and what is not in it.
 type RigFitted struct {
 	Write
-	Text string `json:"text" maxLength:"300"`
+	Pieces []string `json:"pieces,omitempty" maxItems:"12" doc:"ids of adapters and plugs of the kit"`
+	Text   string   `json:"text,omitempty" maxLength:"300" doc:"beside them"`
+}
+
+// PieceView is an adapter or plug of the kit that may go on.
+type PieceView struct {
+	ID     string `json:"id"`
+	Kind   string `json:"kind" enum:"adapter,plug"`
+	Name   string `json:"name"`
+	Fits   string `json:"fits"`
+	Rating string `json:"rating"` // what it is good for; empty: not known
+	Suits  bool   `json:"suits"`  // it is of a family that the port takes
+	On     bool   `json:"on"`     // it is on this rig
+	Away   string `json:"away"`   // lent to; empty: it is here
+}
+
+// RigView is what goes on a machine.
+type RigView struct {
+	Ports  []string    `json:"ports"`   // each with the fittings it takes
+	Pieces []PieceView `json:"pieces"`  // those that suit first
+	Fitted string      `json:"fitted"`  // as taken down
+	Text   string      `json:"text"`    // of it, what is not of the kit
+	Before string      `json:"before"`  // what fitted the machine when it was last here
+	Says   []string    `json:"says"`    // what to mind with these pieces
+	SeenAt []string    `json:"seen_at"` // where the rig itself was seen to leak
+}
+
+// fittedFact is what the fact "fitted" keeps.
+type fittedFact struct {
+	Pieces []string `json:"pieces"`
+	Text   string   `json:"text"`
+}
+
+// onRig are the pieces of a job's rig.
+func (s *Shop) onRig(ctx context.Context, facts []logbook.Fact) (pieces []piece, kept fittedFact, err error) {
+	f, ok := standing(facts, "fitted")
+	if !ok {
+		return nil, kept, nil
+	}
+	if err := json.Unmarshal(f.Value, &kept); err != nil {
+		return nil, kept, err
+	}
+	all, err := s.pieces(ctx)
+	if err != nil {
+		return nil, kept, err
+	}
+	for _, id := range kept.Pieces {
+		if i := slices.IndexFunc(all, func(p piece) bool { return p.id == id }); i >= 0 {
+			pieces = append(pieces, all[i])
+		}
+	}
+	return pieces, kept, nil
+}
+
+// piece is an adapter or plug of the kit.
+type piece struct {
+	id, kind string
+	fitting
+}
+
+// pieces lists the adapters and plugs, those of the past too.
+func (s *Shop) pieces(ctx context.Context) ([]piece, error) {
+	var out []piece
+	for _, kind := range []string{"adapter", "plug"} {
+		rows, err := s.book.Kit(ctx, kind)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			p := piece{id: r.ID, kind: kind}
+			if err := json.Unmarshal(r.Body, &p.fitting); err != nil {
+				return nil, err
+			}
+			out = append(out, p)
+		}
+	}
+	return out, nil
+}
+
+// words are what a piece is called, for the job and for the next time.
+func words(pieces []piece, text string) string {
+	var out []string
+	for _, p := range pieces {
+		out = append(out, p.Name)
+	}
+	if text != "" {
+		out = append(out, text)
+	}
+	return strings.Join(out, " + ")
+}
+
+// limits are the ratings of a rig's pieces: none is ever pumped past.
+func ratings(pieces []piece) []runsheet.Limit {
+	var out []runsheet.Limit
+	for _, p := range pieces {
+		if p.RatingPa > 0 {
+			out = append(out, runsheet.Limit{Of: p.Name, Pa: p.RatingPa, CeilingPa: p.RatingPa, Source: "kit"})
+		}
+	}
+	return out
+}
+
+// bladder tells a piece that is blown up inside a neck.
+func (p piece) bladder() bool {
+	return strings.Contains(strings.ToLower(p.Name+" "+p.Fits), "bladder")
 }
 
 // RigFitted takes down what fitted, so that the next job on the machine knows.
 func (s *Shop) RigFitted(ctx context.Context, jobID string, in RigFitted) (JobView, error) {
-	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
-		return JobView{}, refuse("text", "name what fitted, such as 'blue bayonet, shallow'")
+	all, err := s.pieces(ctx)
+	if err != nil {
+		return JobView{}, err
+	}
+	var on []piece
+	for _, id := range in.Pieces {
+		i := slices.IndexFunc(all, func(p piece) bool { return p.id == id })
+		if i < 0 {
+			return JobView{}, refuse("pieces", "there is no adapter or plug %q in the kit", id)
+		}
+		on = append(on, all[i])
+	}
+	in.Text = strings.TrimSpace(in.Text)
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	says := "What fitted: " + words(on, in.Text) + "."
+	if _, had := standing(facts, "fitted"); words(on, in.Text) == "" && had {
+		says = "Everything is off the rig again."
+	} else if words(on, in.Text) == "" {
+		return JobView{}, refuse("text", "name what fitted, such as 'blue bayonet, shallow', or take a piece of the kit")
 	}
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		return fact(tx, st, "fitted-"+st.ID, jobID, "fitted", "rig", "typed", "What fitted: "+in.Text+".", in.Text)
+		return fact(tx, st, "fitted-"+st.ID, jobID, "fitted", "rig", "typed", says, fittedFact{append([]string{}, in.Pieces...), in.Text})
 	})
+}
+
+// rigView is the rig of a job: what its ports take, what of the kit suits, what is on.
+func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, facts []logbook.Fact, looks []logbook.Observation) (RigView, error) {
+	v := RigView{Ports: []string{}, Pieces: []PieceView{}, Says: []string{}, SeenAt: []string{}}
+	var takes []string
+	for _, p := range c.Ports {
+		says := p.Title
+		if len(p.Fittings) > 0 {
+			says += ": " + strings.Join(p.Fittings, ", ")
+		}
+		v.Ports = append(v.Ports, says)
+		takes = append(takes, p.Fittings...)
+	}
+	on, kept, err := s.onRig(ctx, facts)
+	if err != nil {
+		return v, err
+	}
+	v.Fitted, v.Text = words(on, kept.Text), kept.Text
+	list, err := s.KitList(ctx)
+	if err != nil {
+		return v, err
+	}
+	all, err := s.pieces(ctx)
+	if err != nil {
+		return v, err
+	}
+	for _, p := range all {
+		i := slices.IndexFunc(list.Items, func(it KitItem) bool { return it.ID == p.id })
+		if i < 0 || list.Items[i].Retired {
+			continue
+		}
+		view := PieceView{ID: p.id, Kind: p.kind, Name: p.Name, Fits: p.Fits, On: slices.Contains(kept.Pieces, p.id)}
+		if p.RatingPa > 0 {
+			view.Rating = twoUnits(p.RatingPa)
+		}
+		if l := list.Items[i].Loan; l != nil {
+			view.Away = l.To
+		}
+		about := strings.ToLower(p.Name + " " + p.Fits)
+		for _, t := range takes {
+			view.Suits = view.Suits || strings.Contains(about, t)
+		}
+		v.Pieces = append(v.Pieces, view)
+	}
+	slices.SortStableFunc(v.Pieces, func(a, b PieceView) int {
+		rank := map[bool]int{true: 0, false: 1}
+		return rank[a.Suits] - rank[b.Suits]
+	})
+	if n := len(on); n > 1 {
+		v.Says = append(v.Says, fmt.Sprintf("%d pieces stacked are %d joints to suspect: soap each before the part is blamed.", n, n))
+	}
+	for _, p := range on {
+		if p.bladder() {
+			v.Says = append(v.Says, p.Name+": blow its bladder up first, by its own channel, and let it down last. Its strokes are not counted.")
+		}
+	}
+	if l := ratings(on); len(l) > 0 {
+		w := runsheet.Weakest(l)
+		v.Says = append(v.Says, fmt.Sprintf("The weakest of it is good for %s kPa: %s.", quantity.Significant(w.Pa/1e3, 3), w.Of))
+	}
+	v.SeenAt = append(v.SeenAt, rigSeen(c, on, looks)...)
+	v.Before, err = s.fittedBefore(ctx, j, c.ID)
+	return v, err
 }
 
 // fittedBefore is what fitted when the machine was last here with the same circuit.
@@ -29,8 +224,7 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 	if err != nil {
 		return "", err
 	}
-	latest := ""
-	var at int64
+	latest, at := "", int64(0)
 	for _, other := range jobs {
 		if other.ID == j.ID || other.At.After(j.At) || other.At.UnixMicro() < at {
 			continue
@@ -43,8 +237,8 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 		if err != nil {
 			return "", err
 		}
-		if f, ok := standing(facts, "fitted"); ok {
-			latest, at = strings.TrimSuffix(strings.TrimPrefix(f.Sentence, "What fitted: "), "."), other.At.UnixMicro()
+		if on, kept, err := s.onRig(ctx, facts); err == nil && words(on, kept.Text) != "" {
+			latest, at = words(on, kept.Text), other.At.UnixMicro()
 		}
 	}
 	return latest, nil

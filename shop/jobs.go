@@ -212,9 +212,19 @@ func (s *Shop) SkipProof(ctx context.Context, jobID string, w Write) (JobView, e
 
 // Look takes down what was seen at a part, or not.
 func (s *Shop) Look(ctx context.Context, jobID string, in Look) (JobView, error) {
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	on, _, err := s.onRig(ctx, facts)
+	if err != nil {
+		return JobView{}, err
+	}
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
 		part := rigItself
-		if in.Part != rigItself.ID {
+		if i := slices.IndexFunc(on, func(p piece) bool { return p.joint().ID == in.Part }); i >= 0 {
+			part = on[i].joint()
+		} else if in.Part != rigItself.ID {
 			i := slices.IndexFunc(sn.Circuit.Parts, func(p circuit.Part) bool { return p.ID == in.Part })
 			if i < 0 {
 				return refuse("part", "%s has no part %q", sn.Circuit.Title, in.Part)

@@ -269,6 +269,13 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, step circuit.Step, facts [
 	if far != nil {
 		rated("far gauge", far.RatingPa)
 	}
+	on, _, err := s.onRig(ctx, facts)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range ratings(on) {
+		rated(l.Of, l.Pa)
+	}
 	limits := parts
 	if r != nil && len(step.Targets) == 0 {
 		limits = append([]runsheet.Limit{runsheet.MarkLimit(*r, sn.Circuit.Mark.On)}, parts...)

@@ -40,9 +40,13 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	if err != nil {
 		return JobView{}, err
 	}
+	on, _, err := s.onRig(ctx, facts)
+	if err != nil {
+		return JobView{}, err
+	}
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt,
 		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
-		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
+		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, on, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
 	v.Things, v.Marked = append([]string{}, sn.Things...), sn.Circuit.Mark.On
 	s.mu.Lock()
 	for _, h := range holds {
@@ -75,13 +79,9 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		v.Ring = ringOf(v.Call.Verdict)
 	}
 	v.Reminders = reminders(facts, s.clock.Now())
-	if f, ok := standing(facts, "fitted"); ok {
-		v.Fitted = strings.TrimSuffix(strings.TrimPrefix(f.Sentence, "What fitted: "), ".")
-	}
-	if v.Before, err = s.fittedBefore(ctx, j, sn.Circuit.ID); err != nil {
+	if v.Rig, err = s.rigView(ctx, j, &sn.Circuit, facts, looks); err != nil {
 		return JobView{}, err
 	}
-	v.RigSeen = rigSeen(&sn.Circuit, looks)
 	done := ticked(facts)
 	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done)...)
 	v.Stages, v.Current = stages(&sn.Circuit, &v, facts, looks, done)
@@ -167,9 +167,14 @@ var rigItself = circuit.Part{ID: "rig", Title: "The rig itself", Kind: "rig", Lo
 
 const rigShare = 0.25
 
+// joint is a piece of the rig as a suspect of its own.
+func (p piece) joint() circuit.Part {
+	return circuit.Part{ID: "kit-" + p.id, Title: "Joint of " + p.Name, Kind: "rig", Look: "Its ring and its seat; soap it where it sits."}
+}
+
 // rigSeen names where the rig itself was seen to leak: that can be lived with, by
 // name, and is no fault of the part.
-func rigSeen(c *circuit.Circuit, looks []logbook.Observation) []string {
+func rigSeen(c *circuit.Circuit, on []piece, looks []logbook.Observation) []string {
 	out := []string{}
 	for _, o := range looks {
 		if !o.Seen || o.Class == "meant" {
@@ -178,6 +183,11 @@ func rigSeen(c *circuit.Circuit, looks []logbook.Observation) []string {
 		name := ""
 		if o.Part == rigItself.ID {
 			name = rigItself.Title
+		}
+		for _, p := range on {
+			if o.Part == p.joint().ID {
+				name = p.joint().Title
+			}
 		}
 		for _, p := range c.Parts {
 			if p.ID == o.Part && p.Opening {
@@ -191,7 +201,7 @@ func rigSeen(c *circuit.Circuit, looks []logbook.Observation) []string {
 	return out
 }
 
-func suspects(c *circuit.Circuit, looks []logbook.Observation) []SuspectView {
+func suspects(c *circuit.Circuit, on []piece, looks []logbook.Observation) []SuspectView {
 	var parts []circuit.Part
 	for _, step := range c.Tests() {
 		for _, p := range c.Pressed(step).Suspects {
@@ -214,8 +224,14 @@ func suspects(c *circuit.Circuit, looks []logbook.Observation) []SuspectView {
 			}
 		}
 	}
-	parts = append(parts, rigItself)
-	parts[len(parts)-1].Odds = total * rigShare
+	own := []circuit.Part{rigItself}
+	for _, p := range on {
+		own = append(own, p.joint())
+	}
+	for _, p := range own {
+		p.Odds = total * rigShare / float64(len(own))
+		parts = append(parts, p)
+	}
 	total = 0
 	for _, p := range parts {
 		total += p.Odds

@@ -219,15 +219,15 @@ func TestWhatIsLookedAtAgain(t *testing.T) {
 	must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Text: "blue bayonet, shallow"}))
 	b.clock.now = b.clock.now.Add(24 * time.Hour)
 	again := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Mark: "16"}))
-	if again.Before != "blue bayonet, shallow" || again.Fitted != "" {
-		t.Errorf("before %q, now %q", again.Before, again.Fitted)
+	if again.Rig.Before != "blue bayonet, shallow" || again.Rig.Fitted != "" {
+		t.Errorf("before %q, now %q", again.Rig.Before, again.Rig.Fitted)
 	}
-	if other := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Circuit: "bare-radiator"})); other.Before != "" {
-		t.Errorf("another circuit's rig is offered: %q", other.Before)
+	if other := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Circuit: "bare-radiator"})); other.Rig.Before != "" {
+		t.Errorf("another circuit's rig is offered: %q", other.Rig.Before)
 	}
 	seen := must[JobView](b)(b.Look(b.ctx, again.ID, Look{Write: b.write(), Part: "rig", Seen: true, Class: "fault"}))
-	if len(seen.RigSeen) != 1 {
-		t.Errorf("the rig is not named: %v", seen.RigSeen)
+	if len(seen.Rig.SeenAt) != 1 {
+		t.Errorf("the rig is not named: %v", seen.Rig.SeenAt)
 	}
 }
 
@@ -252,5 +252,56 @@ func TestAnEngineThatRunsIsStoppedInTime(t *testing.T) {
 	}
 	if h := read(17); !strings.Contains(h.Alarm, "Bleed back now") {
 		t.Errorf("over the limit: %q", h.Alarm)
+	}
+}
+
+// Pieces of the kit go on a rig: those that suit come first, each is a joint to
+// suspect, and none is pumped past what it is good for.
+func TestARigOfStackedPieces(t *testing.T) {
+	b := open(t)
+	for _, f := range []NewFitting{{Kind: "adapter", Name: "Grey reducer", Fits: "between two tapers", Rating: "150 kPa"}, {Kind: "adapter", Name: "Neck bladder, 40 mm", Fits: "bladder for smooth necks", Rating: "90 kPa"}, {Kind: "adapter", Name: "Blue bayonet", Fits: "bayonet neck, shallow", Rating: "200 kPa"}} {
+		f.Write = b.write()
+		must[KitList](b)(b.AddFitting(b.ctx, f))
+	}
+	j := b.job("16")
+	if p := j.Rig.Pieces; len(p) != 3 || p[0].Name != "Blue bayonet" || !p[0].Suits || p[1].Suits || !strings.Contains(j.Rig.Ports[0], "bayonet") {
+		t.Fatalf("%+v", j.Rig)
+	}
+	id := map[string]string{}
+	for _, p := range j.Rig.Pieces {
+		id[p.Name] = p.ID
+	}
+	_, err := b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{"none"}})
+	refused(t, "no such piece", err, BadInput, "pieces")
+	_, err = b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write()})
+	refused(t, "nothing", err, BadInput, "text")
+	j = must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{id["Grey reducer"], id["Neck bladder, 40 mm"]}, Text: "wetted"}))
+	if j.Rig.Fitted != "Grey reducer + Neck bladder, 40 mm + wetted" {
+		t.Errorf("fitted: %q", j.Rig.Fitted)
+	}
+	says := strings.Join(j.Rig.Says, " ")
+	for _, w := range []string{"2 joints", "blow its bladder up first", "let it down last", "not counted", "good for 90.0 kPa"} {
+		if !strings.Contains(says, w) {
+			t.Errorf("%q is not in %q", w, says)
+		}
+	}
+	if p := j.Plan; p.Target.Pa > 90e3 || p.Weakest.Of != "Neck bladder, 40 mm" {
+		t.Errorf("through a bladder good for 90 kPa: %s, weakest %s", p.Target.Says, p.Weakest.Of)
+	}
+	joints := 0
+	for _, s := range j.Suspects {
+		if strings.HasPrefix(s.Title, "Joint of ") {
+			joints++
+			if j = must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: s.ID, Seen: true, Class: "fault"})); len(j.Rig.SeenAt) != joints {
+				t.Errorf("seen at the rig: %v", j.Rig.SeenAt)
+			}
+		}
+	}
+	j = must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write()}))
+	if j.Rig.Fitted != "" || j.Plan.Target.Pa < 100e3 {
+		t.Errorf("taken off again: %q, %s", j.Rig.Fitted, j.Plan.Target.Says)
+	}
+	if joints != 2 {
+		t.Errorf("%d joints are suspected", joints)
 	}
 }

@@ -291,10 +291,8 @@ type JobView struct {
 	Call        steps.Combined `json:"call"` // of all the steps
 	Things      []string       `json:"things"`
 	Reminders   []Reminder     `json:"reminders"`
-	Fitted      string         `json:"fitted"`        // which rig fitted, as taken down
-	Before      string         `json:"fitted_before"` // and what fitted the machine when it was last here
-	RigSeen     []string       `json:"rig_seen"`      // where the rig itself was seen to leak
-	Marked      string         `json:"marked"`        // what carries the mark; empty where none limits it
+	Rig         RigView        `json:"rig"`
+	Marked      string         `json:"marked"` // what carries the mark; empty where none limits it
 	Facts       []FactView     `json:"facts"`
 	Suspects    []SuspectView  `json:"suspects"`
 	Holds       []HoldView     `json:"holds"`

@@ -38,6 +38,8 @@ function inOrder(which: (h: Hold) => boolean): Hold[] {
 export function take(came: Hold): void {
   let h = came;
   const was = holds.get(h.id);
+  // What was made earlier and came later, overtaken on the way, tells nothing new.
+  if (was && h.now_s < was.now_s && h.last_seq <= was.last_seq && h.state !== 'ended') return;
   if (h.brief && was) {
     const { report, fork, calls } = was;
     h = { ...h, report, fork, calls, sentence: h.sentence || was.sentence };

@@ -1,45 +1,82 @@
 <script lang="ts">
-  // Which adapter and plate fitted, for the next time this machine is here.
+  // The rig: what the port takes, which pieces of the kit go on, and what fitted the
+  // machine the last time.
   import type { Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob } from '../lib/job';
 
   let { job }: { job: Job } = $props();
   let typed = $state('');
+  let more = $state(false);
   const ask = new Ask();
+  const rig = $derived(job.rig);
+  const open = $derived(job.state === 'open');
+  const on = $derived(rig.pieces.filter((p) => p.on).map((p) => p.id));
+  const few = $derived(more ? rig.pieces : rig.pieces.filter((p) => p.suits || p.on));
 
-  async function set(text: string): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/fitted', { text }, job.id);
+  async function set(pieces: string[], text: string): Promise<void> {
+    const j = await ask.send<Job>('/api/jobs/{id}/fitted', { pieces, text }, job.id);
     if (!j) return;
     keepJob(j);
     typed = '';
   }
 </script>
 
-{#if job.fitted}
-  <p><span class="text-mute">What fitted:</span> <b>{job.fitted}</b></p>
-{:else if job.state === 'open'}
-  <form
-    class="flex flex-wrap items-end gap-3"
-    autocomplete="off"
-    onsubmit={(e) => {
-      e.preventDefault();
-      void set(typed.trim());
-    }}
-  >
-    {#if job.fitted_before}
-      <p class="w-full">
-        Last time on this machine: <b>{job.fitted_before}</b>.
-        <button type="button" class="underline" onclick={() => void set(job.fitted_before)}
-          >The same again</button
-        >
+<section class="flex flex-col gap-2 border-t border-rule pt-3" aria-label="What goes on">
+  {#each rig.ports as p (p)}<p><span class="text-mute">Air goes in at the</span> {p}</p>{/each}
+  {#if rig.fitted}<p><span class="text-mute">On the rig:</span> <b>{rig.fitted}</b></p>{/if}
+  {#each rig.says as s (s)}<p class="border-l-4 border-brass bg-page px-3 py-1.5">{s}</p>{/each}
+  {#if open}
+    {#if rig.before && rig.before !== rig.fitted}
+      <p>
+        Last time on this machine: <b>{rig.before}</b>.
+        {#if !rig.fitted}<button class="btn" disabled={ask.busy} onclick={() => void set([], rig.before)}
+            >The same again</button
+          >{/if}
       </p>
     {/if}
-    <label class="min-w-56 grow"
-      ><span class="small">Which adapter and plates fitted</span>
-      <input class="field" bind:value={typed} maxlength="300" placeholder="blue bayonet, shallow" /></label
+    {#if few.length}
+      <ul class="flex flex-wrap gap-2">
+        {#each few as p (p.id)}
+          <li>
+            <button
+              class="btn flex-col items-start py-1.5 text-left leading-tight {p.on
+                ? 'border-2 border-ink bg-brass-wash'
+                : ''}"
+              aria-pressed={p.on}
+              disabled={ask.busy || (p.away !== '' && !p.on)}
+              onclick={() => void set(p.on ? on.filter((x) => x !== p.id) : [...on, p.id], rig.text)}
+            >
+              <b>{p.name}</b>
+              <span class="small"
+                >{[p.fits, p.rating && `good for ${p.rating}`, p.away && `lent to ${p.away}`]
+                  .filter(Boolean)
+                  .join(', ')}</span
+              >
+            </button>
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    {#if !more && few.length < rig.pieces.length}
+      <button class="self-start underline" onclick={() => (more = true)}
+        >All {rig.pieces.length} adapters and plugs of the kit</button
+      >
+    {/if}
+    <form
+      class="flex flex-wrap items-end gap-3"
+      autocomplete="off"
+      onsubmit={(e) => {
+        e.preventDefault();
+        void set(on, typed.trim());
+      }}
     >
-    <button class="btn" disabled={!typed.trim() || ask.busy}>Remember it</button>
-  </form>
-{/if}
-{#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
+      <label class="min-w-56 grow"
+        ><span class="small">What else fitted, for the next time</span>
+        <input class="field" bind:value={typed} maxlength="300" placeholder="plate 12, ring renewed" /></label
+      >
+      <button class="btn" disabled={!typed.trim() || ask.busy}>Remember it</button>
+    </form>
+  {/if}
+  {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
+</section>

@@ -129,10 +129,10 @@
         into a leak size.
       </p>{/if}
   {/if}
-  {#if job.rig_seen.length}
+  {#if job.rig.seen_at.length}
     <p class="border-l-4 border-brass bg-page p-3">
-      Seen to leak at the rig itself: <b>{job.rig_seen.join(', ')}</b>. That is no fault of the part; what it
-      loses beside it this hold does not tell. Mend the rig, or accept it by name.
+      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what
+      it loses beside it this hold does not tell. Mend the rig, or accept it by name.
     </p>
   {/if}
   <ul>

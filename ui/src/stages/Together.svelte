@@ -22,9 +22,9 @@
     {#if stage.text}<p class="mt-1 small">{stage.text}</p>{/if}
   </div>
 </div>
-{#if job.rig_seen.length}
+{#if job.rig.seen_at.length}
   <p class="border-l-4 border-brass bg-page p-3">
-    Seen to leak at the rig itself: <b>{job.rig_seen.join(', ')}</b>. That is no fault of the part; what it
+    Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what it
     loses beside it this hold does not tell. Mend the rig, or accept it by name.
   </p>
 {/if}

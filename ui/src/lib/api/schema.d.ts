@@ -1359,8 +1359,6 @@ export interface components {
             ended_at: string | null;
             explains: string;
             facts: components["schemas"]["FactView"][];
-            fitted: string;
-            fitted_before: string;
             holds: components["schemas"]["HoldView"][];
             id: string;
             machine: string;
@@ -1369,8 +1367,8 @@ export interface components {
             outstanding: components["schemas"]["Item"][];
             plan: components["schemas"]["PlanView"] | null;
             reminders: components["schemas"]["Reminder"][];
+            rig: components["schemas"]["RigView"];
             rig_proven: boolean;
-            rig_seen: string[];
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             simulated: boolean;
@@ -1661,6 +1659,17 @@ export interface components {
             /** Format: double */
             to_s: number;
         };
+        PieceView: {
+            away: string;
+            fits: string;
+            id: string;
+            /** @enum {string} */
+            kind: "adapter" | "plug";
+            name: string;
+            on: boolean;
+            rating: string;
+            suits: boolean;
+        };
         Plan: {
             /** @description house, typed, or the id of a hold school */
             allowance: string;
@@ -1860,6 +1869,18 @@ export interface components {
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+            /** @description ids of adapters and plugs of the kit */
+            pieces?: string[];
+            /** @description beside them */
+            text?: string;
+        };
+        RigView: {
+            before: string;
+            fitted: string;
+            pieces: components["schemas"]["PieceView"][];
+            ports: string[];
+            says: string[];
+            seen_at: string[];
             text: string;
         };
         Ring: {
