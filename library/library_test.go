@@ -179,6 +179,21 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 							marks = append(marks, m.Readings...)
 						}
 					}
+					if len(limits) > 0 {
+						// One's own is refused beyond the weakest without a reason, and says so with one.
+						w := runsheet.Weakest(limits)
+						over := w.CeilingPa * 1.02
+						if got, err := runsheet.Typed(over, limits, "no"); err == nil {
+							t.Errorf("%s %s: %v Pa beyond the %s was taken without a reason", c.ID, s.ID, got.Pa, w.Of)
+						}
+						const reason = "by the maker's own sheet, page 4"
+						if got, err := runsheet.Typed(over, limits, reason); err != nil || !got.Over || !strings.Contains(got.Says, reason) || !strings.Contains(got.Says, map[bool]string{true: "BEYOND", false: "ABOVE"}[over < 0]) {
+							t.Errorf("%s %s: the reason is not on the sheet: %q %v", c.ID, s.ID, got.Says, err)
+						}
+						if got, err := runsheet.Typed(w.CeilingPa, limits, ""); err != nil || got.Over {
+							t.Errorf("%s %s: the limit itself is refused: %v", c.ID, s.ID, err)
+						}
+					}
 					for _, target := range s.Targets {
 						for i := range max(1, len(marks)) {
 							var mark *quantity.Reading

@@ -209,12 +209,16 @@ func Typed(pa float64, limits []Limit, reason string) (Target, error) {
 	}
 	t := Target{Pa: pa, School: "typed", Weakest: w, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
 	kpa := func(p float64) string { return quantity.Significant(p/1e3, 3) + " kPa" }
-	t.Says = fmt.Sprintf("Pump to %s, as typed.", kpa(pa))
+	verb, past := "Pump to", "ABOVE"
+	if pa < 0 {
+		verb, past = "Draw down to", "BEYOND"
+	}
+	t.Says = fmt.Sprintf("%s %s, as typed.", verb, kpa(pa))
 	if t.Over {
 		if len([]rune(reason)) < 8 {
-			return Target{}, fmt.Errorf("%s is above the weakest limit, the %s at %s: choose at most that, or type the reason for going over it (it is printed on the sheet)", kpa(pa), w.Of, kpa(w.Pa))
+			return Target{}, fmt.Errorf("%s is %s the weakest limit, the %s at %s: choose at most that, or type the reason for going over it (it is printed on the sheet)", kpa(pa), strings.ToLower(past), w.Of, kpa(w.Pa))
 		}
-		t.Says = fmt.Sprintf("Pump to %s, ABOVE the %s's %s. Reason given: %s.", kpa(pa), w.Of, kpa(w.Pa), reason)
+		t.Says = fmt.Sprintf("%s %s, %s the %s's %s. Reason given: %s.", verb, kpa(pa), past, w.Of, kpa(w.Pa), reason)
 	}
 	return t, nil
 }
