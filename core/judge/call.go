@@ -114,7 +114,7 @@ func (r *running) report(q Question) Report {
 		}
 		return rep
 	}
-	mix := v.f.rates(v.f.doubt(&q))
+	mix := v.f.rates(v.f.doubt(&q) + v.f.fresh())
 	for i := range mix {
 		mix[i].mean -= q.RigPaPerS
 	}

@@ -60,12 +60,12 @@ type fitted struct {
 // It is nil where there is nothing to fit.
 func (r *running) fit(q *Question, atPa float64) *fitted {
 	if r.fitted == nil || r.fittedN != r.n {
-		r.fitted, r.fittedN = r.fresh(q, atPa), r.n
+		r.fitted, r.fittedN = r.anew(q, atPa), r.n
 	}
 	return r.fitted
 }
 
-func (r *running) fresh(q *Question, atPa float64) *fitted {
+func (r *running) anew(q *Question, atPa float64) *fitted {
 	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
 	fall := r.high - r.low

@@ -61,3 +61,17 @@ func (c *component) timeOf(k int) float64 {
 		return taus[(col-colExp)%tauCount]
 	}
 }
+
+// A hose has times of about a minute, which a hold of half of one cannot tell from
+// a leak: freshShare of what has settled so far may still be on its way at that
+// pace. Within two minutes the doubt is gone, and what is clean is not widened.
+const freshShare = 0.25
+
+// fresh is the variance of a rate told early in a hold, (Pa/s)². It widens what is
+// said of the rate; a call has its own bound for the first minute.
+func (f *fitted) fresh() float64 {
+	fell, _ := f.slowFall()
+	t := f.d.endT / earlyS
+	sd := freshShare * fell / earlyS * math.Exp(-t*t)
+	return sd * sd
+}
