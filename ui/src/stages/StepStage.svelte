@@ -109,7 +109,11 @@
     </details>
   {/if}
 {:else}
-  {#if step.plan}<p class="text-xl font-bold">{step.plan.target.says}</p>{/if}
+  {#if step.plan && step.kind !== 'floor'}
+    <p class="text-xl font-bold">
+      {step.kind === 'feed' ? step.plan.target.says.replace('Pump to', 'Feed at') : step.plan.target.says}
+    </p>
+  {/if}
   {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
   <StepForm {job} {step} />
 {/if}

@@ -13,7 +13,11 @@
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
 </script>
 
-<Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={job.state !== 'open'} />
+{#if stage.ticks.length}<Ticks
+    items={stage.ticks}
+    set={(id, on) => tick(job, id, on)}
+    locked={job.state !== 'open'}
+  />{/if}
 {#if counted.length}
   <p>
     <b class="figures">{counted.filter((t) => t.ticked).length} of {counted.length}</b> closed and counted. They
