@@ -46,6 +46,14 @@
     <KeyButton key="w" says="Something was moved" where="During a hold" act={() => event(hold.id, 'moved')}
       >Moved</KeyButton
     >
+    {#if hold.stage.startsWith('step-')}
+      <KeyButton
+        key="u"
+        says="Something was turned: a shaft, a lever"
+        where="During a hold"
+        act={() => event(hold.id, 'turned')}>Turned</KeyButton
+      >
+    {/if}
     <KeyButton
       key="t"
       says="Topped up, supply shut again"
