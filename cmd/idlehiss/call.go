@@ -62,15 +62,10 @@ type calledAll struct {
 }
 
 func (c *callCmd) Run(o outside) error {
-	x, err := library.Circuit(c.ID)
-	if err != nil {
-		return badInput("%w", err)
-	}
-	options, err := optionsOf(&x, c.With, c.Without)
+	x, _, err := fitted(c.ID, c.With, c.Without)
 	if err != nil {
 		return err
 	}
-	x = x.Fitted(options)
 	found, dir, err := c.read(o)
 	if err != nil {
 		return err

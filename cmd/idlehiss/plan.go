@@ -3,6 +3,8 @@ package main
 import (
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
@@ -87,15 +89,10 @@ type plannedClosure struct {
 }
 
 func (c *planCmd) Run(o outside) error {
-	x, err := library.Circuit(c.ID)
-	if err != nil {
-		return badInput("%w", err)
-	}
-	options, err := optionsOf(&x, c.With, c.Without)
+	x, options, err := fitted(c.ID, c.With, c.Without)
 	if err != nil {
 		return err
 	}
-	x = x.Fitted(options)
 	doc := planned{Circuit: x.ID, Options: options, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
 	var reading *quantity.Reading
 	switch {
@@ -126,22 +123,24 @@ func (c *planCmd) Run(o outside) error {
 	return nil
 }
 
-// optionsOf are the circuit's own with what the flags change.
-func optionsOf(x *circuit.Circuit, with, without []string) (map[string]bool, error) {
-	out := x.AsRule()
+// fitted is a circuit of the library on a machine that has these options, and all
+// of its options.
+func fitted(id string, with, without []string) (circuit.Circuit, map[string]bool, error) {
+	x, err := library.Circuit(id)
+	if err != nil {
+		return x, nil, badInput("%w", err)
+	}
+	options := x.AsRule()
 	for on, list := range map[bool][]string{true: with, false: without} {
-		for _, id := range list {
-			if _, ok := out[id]; !ok {
-				var have []string
-				for _, o := range x.Options {
-					have = append(have, o.ID)
-				}
-				return nil, badInput("%s has no option %q; it has %s", x.Title, id, strings.Join(append(have, "none more"), ", "))
+		for _, o := range list {
+			if _, ok := options[o]; !ok {
+				have := slices.Sorted(maps.Keys(options))
+				return x, nil, badInput("%s has no option %q; it has %s", x.Title, o, strings.Join(append(have, "none more"), ", "))
 			}
-			out[id] = on
+			options[o] = on
 		}
 	}
-	return out, nil
+	return x.Fitted(options), options, nil
 }
 
 func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {

@@ -93,15 +93,10 @@ type simulatedEvent struct {
 }
 
 func (c *simulateCmd) Run(o outside) error {
-	x, err := library.Circuit(c.ID)
-	if err != nil {
-		return badInput("%w", err)
-	}
-	options, err := optionsOf(&x, c.With, c.Without)
+	x, _, err := fitted(c.ID, c.With, c.Without)
 	if err != nil {
 		return err
 	}
-	x = x.Fitted(options)
 	leaks, total, err := flows(c.Leak)
 	if err != nil {
 		return err
