@@ -108,7 +108,7 @@ func words(pieces []piece, text string) string {
 	return strings.Join(out, " + ")
 }
 
-// limits are the ratings of a rig's pieces: none is ever pumped past.
+// ratings are what a rig's pieces are good for: none is ever pumped past.
 func ratings(pieces []piece) []runsheet.Limit {
 	var out []runsheet.Limit
 	for _, p := range pieces {

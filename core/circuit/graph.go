@@ -92,8 +92,8 @@ func (c *Circuit) Tested() Chamber {
 	return ch
 }
 
-// Room is the gas in a step's chambers and its standard deviation by the file,
-// m³: what there usually is before anything is measured.
+// Room is the gas in a step's chambers by the file, m³: what there usually is
+// before anything is measured.
 func (c *Circuit) Room(s Step) float64 {
 	sum := 0.0
 	for _, id := range c.Pressed(s).Chambers {
