@@ -224,9 +224,9 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 	if err != nil {
 		return "", err
 	}
-	latest, at := "", int64(0)
-	for _, other := range jobs {
-		if other.ID == j.ID || other.At.After(j.At) || other.At.UnixMicro() < at {
+	looked := 0
+	for _, other := range jobs { // latest first
+		if other.ID == j.ID || other.At.After(j.At) {
 			continue
 		}
 		sn, err := snapshotOf(other)
@@ -238,8 +238,14 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 			return "", err
 		}
 		if on, kept, err := s.onRig(ctx, facts); err == nil && words(on, kept.Text) != "" {
-			latest, at = words(on, kept.Text), other.At.UnixMicro()
+			return words(on, kept.Text), nil
+		}
+		if looked++; looked == rememberedJobs {
+			break
 		}
 	}
-	return latest, nil
+	return "", nil
 }
+
+// rememberedJobs is how many jobs back a rig is looked for.
+const rememberedJobs = 8

@@ -68,6 +68,11 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	if err != nil {
 		return HoldView{}, err
 	}
+	if in.Purpose != "rig proof" {
+		if err := s.gate(ctx, jobID, step.ID, true); err != nil {
+			return HoldView{}, err
+		}
+	}
 	p, err := s.planOf(ctx, j, sn, step)
 	if err != nil {
 		return HoldView{}, err

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/steps"
@@ -39,6 +40,9 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 	if err != nil {
 		return JobView{}, err
 	}
+	if err := s.gate(ctx, jobID, stepID, false); err != nil {
+		return JobView{}, err
+	}
 	v, err := change(ctx, s, jobID, in.Write, struct {
 		Step string
 		Found
@@ -70,6 +74,21 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 // inBook is the word for several steps together, as the book lists it.
 func inBook(v steps.Verdict) string {
 	return map[steps.Verdict]string{steps.Good: "right", steps.Bad: "not right"}[v]
+}
+
+// gate refuses a step, a hold or one that is typed, while one that must come before
+// it is not right.
+func (s *Shop) gate(ctx context.Context, jobID, stepID string, hold bool) error {
+	v, err := s.Job(ctx, jobID)
+	if err != nil {
+		return err
+	}
+	for _, st := range v.Steps {
+		if st.ID == stepID && (st.Kind == circuit.Hold) == hold && len(st.Waits) > 0 {
+			return conflict("%s comes after: %s. That is not right yet", st.Title, strings.Join(st.Waits, ", "))
+		}
+	}
+	return nil
 }
 
 // misread turns a wrong cell into a refusal with its place, row and field.

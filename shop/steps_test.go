@@ -121,6 +121,11 @@ func TestFindingsOfATrain(t *testing.T) {
 	refused(t, "a hold", err, BadInput, "", "nothing is typed")
 	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "continuity"})
 	refused(t, "no hold", err, BadInput, "step", "is no hold")
+	// Nothing is charged before the train is secured.
+	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "leak-brake"})
+	refused(t, "a train that is not secured", err, Conflict, "", "comes after: Train secured")
+	_, err = b.Found(b.ctx, j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}})
+	refused(t, "charged before it is secured", err, Conflict, "", "comes after: Train secured")
 	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "no")}}))
 	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Bad || v.Entry.Rows[1].Cells["on"] != "no" {
 		t.Errorf("%+v", v.Outcome)
@@ -128,6 +133,13 @@ func TestFindingsOfATrain(t *testing.T) {
 	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "yes"), row("3", "31 s")}}))
 	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Good || j.Call.Verdict != steps.Unknown || j.Call.Next != "secured" {
 		t.Errorf("%+v; %+v", v.Outcome, j.Call)
+	}
+	for _, item := range []string{"scotched", "two-people"} {
+		must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: item, On: true}))
+	}
+	j = must[JobView](b)(b.Found(b.ctx, j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}}))
+	if v := b.step(j, "one-way"); v.Outcome.Verdict != steps.Good {
+		t.Errorf("secured, and still %+v", v.Outcome)
 	}
 	if rows := must[[]BookRow](b)(b.Book(b.ctx, "fruit train")); len(rows) != 1 || rows[0].Call != "" {
 		t.Errorf("in the book: %+v", rows)
