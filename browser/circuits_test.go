@@ -3,6 +3,7 @@ package browser
 import (
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -120,6 +121,58 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 		t.Errorf("the book says %s", v)
 	}
 	p.scan("a round on the phone")
+}
+
+// Two people at two ends of a train time one fall on one clock. What the far one
+// takes down while its network is away arrives later, and takes nothing of the
+// near one's with it.
+func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))
+		}
+	}
+	wire := plug(t, s)
+	near, far := open(t, s.url+"/jobs/"+j.ID+"/step-emergency-front", 1280, 800), open(t, wire.url()+"/jobs/"+j.ID+"/step-emergency-front", 390, 844)
+	running := `document.querySelector('[role=timer]')?.innerText.endsWith(' s')`
+	near.see("Valve opened: start the clock")
+	far.see("Valve opened: start the clock")
+	near.press(space)
+	near.until("its clock", running)
+	far.until("the same clock", running)
+	wire.set(true)
+	far.see("No server")
+	far.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('button[aria-label="Far gauge at 20.0 kPa: now"]').click()`))
+	far.see("1 kept here")
+	near.until("some time", `parseFloat(document.querySelector('[role=timer]').innerText) > 1.5`)
+	near.press(space) // the next that is empty: the near gauge
+	entry := func() map[string]string {
+		for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+j.ID).Steps {
+			if st.ID == "emergency-front" {
+				return st.Entry.Fields
+			}
+		}
+		return nil
+	}
+	near.wait("the near time", func() bool { return entry()["near"] != "" })
+	wire.set(false)
+	far.wait("the far time", func() bool { return entry()["far"] != "" })
+	e := entry()
+	at := func(text string) float64 {
+		v, err := strconv.ParseFloat(strings.TrimSuffix(text, " s"), 64)
+		if err != nil {
+			t.Fatalf("%q: %v", text, err)
+		}
+		return v
+	}
+	if at(e["far"]) >= at(e["near"]) || at(e["near"]) < 1.5 || at(e["far"]) <= 0 {
+		t.Errorf("the far gauge at %s was pressed before the near one at %s", e["far"], e["near"])
+	}
+	near.see("too soon") // both ends together are judged: a press at once is sooner than any pipe falls
+	far.fits("a clock on the phone")
+	far.scan("a clock on the phone")
 }
 
 // A shop's own file appears while the page is open; a wrong one is named by line.

@@ -206,7 +206,16 @@ func (t *Tx) AddFact(f Fact) error {
 
 // Facts reads all of a job's facts in order of time, superseded ones too.
 func (b *Book) Facts(ctx context.Context, jobID string) ([]Fact, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id = ? ORDER BY at, rowid", jobID)
+	return factsOf(ctx, b.db, jobID)
+}
+
+// Facts reads them as they stand in this write: nobody comes between.
+func (t *Tx) Facts(jobID string) ([]Fact, error) { return factsOf(t.ctx, t.tx, jobID) }
+
+func factsOf(ctx context.Context, from interface {
+	QueryContext(context.Context, string, ...any) (*sql.Rows, error)
+}, jobID string) ([]Fact, error) {
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id = ? ORDER BY at, rowid", jobID)
 	return collect(rows, err, func(f *Fact, at *int64) []any {
 		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
 	}, func(f *Fact, at int64) { f.At = moment(at) })

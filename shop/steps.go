@@ -27,19 +27,17 @@ type StepView struct {
 	Ring     Ring          `json:"ring" enum:"whole,dotted,nicked,cut"`
 }
 
-// Found is what was found at a step; it may be sent before it is whole.
+// Found is what was found at a step, as far as it is new: what is named is set, an
+// empty text clears, the rest stays as it was.
 type Found struct {
 	Write
 	Fields map[string]string `json:"fields"`
 	Rows   []steps.EntryRow  `json:"rows" maxItems:"100"`
+	Clock  string            `json:"clock,omitempty" enum:"start,clear" doc:"starts the step's clock at this write's moment, or clears it"`
 }
 
 // Found takes down what was found at a step that is no hold.
 func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobView, error) {
-	facts, err := s.book.Facts(ctx, jobID)
-	if err != nil {
-		return JobView{}, err
-	}
 	if err := s.gate(ctx, jobID, stepID, false); err != nil {
 		return JobView{}, err
 	}
@@ -54,10 +52,26 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 		if step.Kind == circuit.Hold || step.Kind == circuit.Checklist {
 			return refuse("", "nothing is typed at %s", lower(step.Title))
 		}
-		e := steps.Entry{Fields: in.Fields, Rows: in.Rows}
+		facts, err := tx.Facts(jobID)
+		if err != nil {
+			return err
+		}
+		e, _, err := entryOf(facts, step)
+		if err != nil {
+			return err
+		}
+		e = e.With(steps.Entry{Fields: in.Fields, Rows: in.Rows})
 		g, err := s.given(sn, step, facts, nil)
 		if err != nil {
 			return err
+		}
+		switch ask, _ := steps.AskOf(step, &sn.Circuit, g); {
+		case in.Clock == "clear":
+			e.Started = nil
+		case in.Clock == "start" && ask.Clock == nil:
+			return refuse("clock", "nothing is timed at %s", lower(step.Title))
+		case in.Clock == "start":
+			e.Started = &st.At
 		}
 		out, err := steps.Judge(step, &sn.Circuit, g, e)
 		if err != nil {
@@ -69,6 +83,15 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 		err = s.book.Batch(ctx, func(tx *logbook.Tx) error { return tx.Summarise(jobID, inBook(v.Call.Verdict), nil, "") })
 	}
 	return v, err
+}
+
+// entryOf is what was found at a step up to now; ok is false before anything was.
+func entryOf(facts []logbook.Fact, step circuit.Step) (e steps.Entry, ok bool, err error) {
+	f, ok := standing(facts, "found/"+step.ID)
+	if ok {
+		err = json.Unmarshal(f.Value, &e)
+	}
+	return whole(e), ok, err
 }
 
 // inBook is the word for several steps together, as the book lists it.
@@ -181,14 +204,10 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, facts []logbook.Fact, hol
 		if step.Kind == circuit.Hold {
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)
 		} else {
-			if f, ok := standing(facts, "found/"+step.ID); ok {
-				if err := json.Unmarshal(f.Value, &v.Entry); err != nil {
-					return nil, steps.Combined{}, err
-				}
-			} else {
-				done = step.Kind == circuit.Checklist
+			if v.Entry, done, err = entryOf(facts, step); err != nil {
+				return nil, steps.Combined{}, err
 			}
-			v.Entry = whole(v.Entry)
+			done = done || step.Kind == circuit.Checklist
 			// What was entered was read then; a circuit of a job never changes.
 			if v.Outcome, err = steps.Judge(step, c, g, v.Entry); err != nil {
 				v.Outcome = steps.OfHold(nil)

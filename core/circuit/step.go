@@ -47,6 +47,7 @@ type Step struct {
 	Shut     []string `yaml:"shut" json:"shut,omitempty"`         //
 	State    []string `yaml:"state" json:"state,omitempty"`       // of each lever and spring, in words
 	After    []string `yaml:"after" json:"after,omitempty"`       // steps that must have been good
+	Starts   string   `yaml:"starts" json:"starts,omitempty"`     // what starts its clock, where something is timed
 	Optional bool     `yaml:"optional" json:"optional,omitempty"` // the combined call does not wait for it
 	Outranks []string `yaml:"outranks" json:"outranks,omitempty"` // steps whose bad result counts no more once this one is good
 	Cautions []Item   `yaml:"cautions" json:"cautions,omitempty"`

@@ -14,7 +14,7 @@ func askFall(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Time), Unit: "s", Help: "such as 3.4 s"}
 	}
 	to := kpa(float64(s.To))
-	return Ask{Fields: []slate.Field{seconds("near", "Near gauge at "+to), seconds("far", "Far gauge at "+to)}}
+	return Ask{Fields: []slate.Field{seconds("near", "Near gauge at "+to), seconds("far", "Far gauge at "+to)}, Clock: clock(s, "Valve opened", "near", "far")}
 }
 
 // judgeFall wants each gauge to pass the mark within a window of two sides, and

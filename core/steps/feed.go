@@ -25,6 +25,7 @@ func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		},
 		Rows:  []Row{{ID: "still", Title: "Nothing moved"}, {ID: "moved", Title: "Joints moved by hand"}},
 		Grows: "condition",
+		Clock: clock(s, "Tank shut off from its pump and read", "time"),
 	}
 }
 

@@ -11,12 +11,17 @@ import (
 
 func askRound(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	a := Ask{Rows: things(s, g), Grows: s.Per}
+	var timed []string
 	for _, l := range s.Looks {
 		f := yesNo(l.ID, l.Title)
 		if l.Within > 0 {
 			f = slate.Field{ID: l.ID, Label: l.Title, Kind: slate.Text, Choices: []string{"yes", "no"}, Help: fmt.Sprintf("yes, no, or its time: within %s", quantity.Clock(float64(l.Within)))}
+			timed = append(timed, l.ID)
 		}
 		a.Columns = append(a.Columns, f)
+	}
+	if len(timed) > 0 {
+		a.Clock = clock(s, "Begun", timed...)
 	}
 	if a.Grows == "" {
 		a.Grows = "place"

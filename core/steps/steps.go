@@ -6,8 +6,10 @@ package steps
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
@@ -48,12 +50,59 @@ type Ask struct {
 	Columns []slate.Field `json:"columns"` // of each row
 	Rows    []Row         `json:"rows"`
 	Grows   string        `json:"grows"` // what a further row would be, such as wagon; empty: none can be added
+	Clock   *Clock        `json:"clock"` // null where nothing is timed
+}
+
+// Clock is the one clock of a step: it is started once, and each time that is asked
+// for is the moment of a press less that start, from whichever end it is pressed.
+type Clock struct {
+	Starts string   `json:"starts"` // what happens at that moment
+	Fills  []string `json:"fills"`  // ids of the fields or columns that it fills
+}
+
+// clock is a step's clock, in its file's words where it has some.
+func clock(s circuit.Step, usual string, fills ...string) *Clock {
+	if s.Starts != "" {
+		usual = s.Starts
+	}
+	return &Clock{usual, fills}
 }
 
 // Entry is what was found. It may be sent before it is whole.
 type Entry struct {
-	Fields map[string]string `json:"fields"`
-	Rows   []EntryRow        `json:"rows"`
+	Fields  map[string]string `json:"fields"`
+	Rows    []EntryRow        `json:"rows"`
+	Started *time.Time        `json:"started"` // of the step's clock; null while it stands
+}
+
+// With lays a change over what was found before: what the change names is set, an
+// empty text clears, the rest stays. So two people may fill in one step from its
+// two ends, each sending only what is theirs.
+func (e Entry) With(change Entry) Entry {
+	out := Entry{Fields: laid(e.Fields, change.Fields), Rows: slices.Clone(e.Rows), Started: e.Started}
+	for _, r := range change.Rows {
+		i := slices.IndexFunc(out.Rows, func(x EntryRow) bool { return x.ID == r.ID })
+		if i < 0 {
+			out.Rows = append(out.Rows, EntryRow{ID: r.ID, Title: r.Title, Cells: laid(nil, r.Cells)})
+			continue
+		}
+		out.Rows[i].Cells = laid(out.Rows[i].Cells, r.Cells)
+		if r.Title != "" {
+			out.Rows[i].Title = r.Title
+		}
+	}
+	return out
+}
+
+func laid(under, over map[string]string) map[string]string {
+	out := map[string]string{}
+	maps.Copy(out, under)
+	for id, text := range over {
+		if out[id] = text; strings.TrimSpace(text) == "" {
+			delete(out, id)
+		}
+	}
+	return out
 }
 
 // EntryRow is one line of it.

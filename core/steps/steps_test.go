@@ -285,3 +285,37 @@ func TestOneCallOfManySteps(t *testing.T) {
 		}
 	}
 }
+
+// What two people send of one step from its two ends stands side by side; an empty
+// text clears, and what was found before is not changed under its reader.
+func TestAChangeLaysOverWhatWasFound(t *testing.T) {
+	near := fields("near", "3.1 s")
+	both := near.With(fields("far", "4.4 s"))
+	if both.Fields["near"] != "3.1 s" || both.Fields["far"] != "4.4 s" || len(near.Fields) != 1 {
+		t.Fatalf("%v over %v", both.Fields, near.Fields)
+	}
+	if cleared := both.With(fields("near", " ")); len(cleared.Fields) != 1 || cleared.Fields["far"] != "4.4 s" {
+		t.Errorf("cleared: %v", cleared.Fields)
+	}
+	walk := table(cells("round-1", "on", "yes"), cells("round-2", "on", "no"))
+	more := walk.With(table(cells("round-2", "off", "yes"), cells("extra", "on", "yes")))
+	if len(more.Rows) != 3 || more.Rows[1].Cells["on"] != "no" || more.Rows[1].Cells["off"] != "yes" || walk.Rows[1].Cells["off"] != "" {
+		t.Errorf("%+v over %+v", more.Rows, walk.Rows)
+	}
+}
+
+// Either end of a line that must not move can tell that it did.
+func TestTheFarEndOfAWatchedLine(t *testing.T) {
+	c, s := named("one-way")
+	still := []string{"before", "800 kPa", "after", "800 kPa"}
+	for far, want := range map[string]Verdict{"": Good, "700 kPa": Good, "720 kPa": Bad, "650 kPa": Bad} {
+		e := fields(still...)
+		if far != "" {
+			e = fields(append(slices.Clone(still), "far_before", "700 kPa", "far_after", far)...)
+		}
+		out, err := Judge(s, &c, Given{AmbientPa: 101325, StepPa: 2e3}, e)
+		if err != nil || out.Verdict != want {
+			t.Errorf("far end at %q: %s (%s) %v, want %s", far, out.Verdict, out.Sentence, err, want)
+		}
+	}
+}

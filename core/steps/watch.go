@@ -14,8 +14,10 @@ func askWatch(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
 	return Ask{Fields: []slate.Field{
 		pressure("before", titleOf(c, s.Watch)+" before", "full and held"),
 		pressure("after", titleOf(c, s.Watch)+" after", ""),
+		pressure("far_before", "At its far end before", "where a gauge is there too"),
+		pressure("far_after", "At its far end after", ""),
 		{ID: "time", Label: "Watched for", Kind: slate.Kind(quantity.Time), Unit: "s", Default: quantity.Significant(float64(s.Over), 3) + " s"},
-	}}
+	}, Clock: clock(s, "Charging begun", "time")}
 }
 
 func titleOf(c *circuit.Circuit, chamber string) string {
@@ -47,6 +49,13 @@ func judgeWatch(sh *sheet) (Outcome, error) {
 	may := math.Max(rate*over, sh.given.StepPa)
 	moved := sh.in.SI("after") - sh.in.SI("before")
 	out := Outcome{Verdict: Good, Figures: []slate.Figure{slate.Told("moved_kpa", "Moved", moved, "kPa", quantity.Pressure)}}
+	if sh.in.Given("far_before") && sh.in.Given("far_after") {
+		far := sh.in.SI("far_after") - sh.in.SI("far_before")
+		out.Figures = append(out.Figures, slate.Told("far_moved_kpa", "Moved at the far end", far, "kPa", quantity.Pressure))
+		if math.Abs(far) > math.Abs(moved) {
+			moved = far // either end tells
+		}
+	}
 	switch {
 	case moved > may:
 		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s rose by %s: a one-way valve lets through.", what, kpa(moved))

@@ -66,9 +66,12 @@
       <LineUp />
       <Alarms />
       {#if outbox.refusal}
-        <p role="alert" class="flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2">
+        <p
+          role="alert"
+          class="sticky top-0 z-20 flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2"
+        >
           <span class="grow">Not taken down: {outbox.refusal}</span>
-          <button class="btn" onclick={() => (outbox.refusal = '')}>Seen</button>
+          <button class="btn" onclick={() => outbox.seen()}>Seen</button>
         </p>
       {/if}
       <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>

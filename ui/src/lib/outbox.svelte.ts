@@ -24,6 +24,7 @@ function load(): Entry[] {
 
 let waiting = $state.raw<Entry[]>(load());
 let refusal = $state('');
+let field = $state(''); // of what was refused, where the server named one
 let sending: Promise<void> | null = null;
 let delivered: (answer: Hold | Job) => void = () => {};
 
@@ -34,8 +35,11 @@ export const outbox = {
   get refusal() {
     return refusal;
   },
-  set refusal(v: string) {
-    refusal = v;
+  get field() {
+    return refusal ? field : '';
+  },
+  seen(): void {
+    refusal = '';
   },
 };
 
@@ -89,6 +93,7 @@ async function drain(): Promise<void> {
       // Refused for good: it will not get better by sending it again.
       // What was to be done to the thing it would have made goes with it.
       refusal = e instanceof Error ? e.message : String(e);
+      field = e instanceof Refused ? e.field : '';
       keep(waiting.filter((w) => w.id !== first.body.id));
     }
     keep(waiting.filter((w) => w.body.id !== first.body.id));

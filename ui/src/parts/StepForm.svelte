@@ -1,54 +1,80 @@
 <script lang="ts">
   // What was found at a step: its fields, its table, and what that means. Every entry
-  // is taken down as it is left.
+  // is taken down as it is left, and kept here until the server has it: along a train
+  // the network comes and goes.
+  import { SvelteMap } from 'svelte/reactivity';
   import type { Field, Job, Step } from '../lib/api/client';
-  import { Ask } from '../lib/ask.svelte';
+  import { moment, now } from '../lib/clock';
   import { newId } from '../lib/id';
-  import { keepJob } from '../lib/job';
+  import { outbox, send } from '../lib/outbox.svelte';
   import { ringInk } from '../lib/show';
   import Bolts from './Bolts.svelte';
   import Ring from './Ring.svelte';
+  import StepClock from './StepClock.svelte';
 
   let { job, step }: { job: Job; step: Step } = $props();
   const open = $derived(job.state === 'open');
-  const ask = new Ask();
   let wants = $state(''); // the name of a row that is being added
+  const added = new SvelteMap<string, string>(); // rows that the server has not yet, by id
+  const drafts = new SvelteMap<string, string>(); // cells that it has not yet, as typed
   const rows = $derived([
     ...step.ask.rows,
     ...step.entry.rows.filter((r) => !step.ask.rows.some((a) => a.id === r.id)),
+    ...[...added]
+      .filter(([id]) => !step.entry.rows.some((r) => r.id === id))
+      .map(([id, title]) => ({ id, title, cells: {} })),
   ]);
   const said = $derived(Object.fromEntries(step.outcome.rows.map((r) => [r.id, r])));
   const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
-  const cell = (row: string, f: string) => step.entry.rows.find((r) => r.id === row)?.cells[f] ?? '';
+  const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
+  const clocked = '@clock'; // the draft of the step's clock
 
-  // A press that comes while the last is under way waits for it.
-  let last: Promise<unknown> = Promise.resolve();
-  function put(change: (e: { fields: Record<string, string>; rows: typeof step.entry.rows }) => void): void {
-    last = last.then(async () => {
-      const e = $state.snapshot(step.entry) as typeof step.entry;
-      e.fields ??= {};
-      e.rows ??= [];
-      change(e);
-      const j = await ask.send<Job>(
-        `/api/jobs/{id}/steps/${step.id}` as '/api/jobs/{id}/steps/{step}',
-        { fields: e.fields, rows: e.rows },
-        job.id,
-      );
-      if (j) keepJob(j);
+  // has is what the server has of a cell; row '' is the step's own fields.
+  function has(row: string, f: string): string {
+    if (row === '') return step.entry.fields[f] ?? '';
+    return step.entry.rows.find((r) => r.id === row)?.cells[f] ?? '';
+  }
+  const key = (row: string, f: string) => (row ? `${row}.${f}` : f);
+  const cell = (row: string, f: string) => drafts.get(key(row, f)) ?? has(row, f);
+  const wrong = (row: string, f: string) => outbox.field === key(row, f);
+  const started = $derived(drafts.has(clocked) ? drafts.get(clocked)! || null : step.entry.started);
+
+  // What has arrived is a draft no more.
+  $effect(() => {
+    for (const [k, v] of drafts) {
+      const dot = k.lastIndexOf('.');
+      const there =
+        k === clocked
+          ? step.entry.started
+            ? 'on'
+            : ''
+          : has(k.slice(0, Math.max(0, dot)), k.slice(dot + 1));
+      if (there === (k === clocked ? (v ? 'on' : '') : v)) drafts.delete(k);
+    }
+  });
+
+  function put(change: {
+    fields?: Record<string, string>;
+    rows?: { id: string; title: string; cells: Record<string, string> }[];
+    clock?: 'start' | 'clear';
+  }): void {
+    send(`/api/jobs/{id}/steps/${step.id}` as '/api/jobs/{id}/steps/{step}', job.id, {
+      fields: {},
+      rows: [],
+      ...change,
     });
   }
 
   function setField(f: string, value: string): void {
-    if ((step.entry.fields[f] ?? '') !== value) put((e) => (e.fields[f] = value));
+    if (cell('', f) === value) return;
+    drafts.set(f, value);
+    put({ fields: { [f]: value } });
   }
 
   function setCell(row: { id: string; title: string }, f: string, value: string): void {
     if (cell(row.id, f) === value) return;
-    put((e) => {
-      let r = e.rows.find((x) => x.id === row.id);
-      if (!r) e.rows.push((r = { id: row.id, title: row.title, cells: {} }));
-      r.cells[f] = value;
-    });
+    drafts.set(key(row.id, f), value);
+    put({ rows: [{ id: row.id, title: row.title, cells: { [f]: value } }] });
   }
 
   function addRow(e: SubmitEvent): void {
@@ -56,12 +82,26 @@
     const title = wants.trim();
     if (!title) return;
     wants = '';
-    put((x) => x.rows.push({ id: `row-${newId()}`, title, cells: {} }));
+    const id = `row-${newId()}`;
+    added.set(id, title);
+    put({ rows: [{ id, title, cells: {} }] });
   }
-  const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
+
+  // elapsed is the time since the step's clock was started, as it is typed.
+  const elapsed = () => `${(Math.max(0, now() - new Date(started!).getTime()) / 1000).toFixed(1)} s`;
+  const fills = (f: Field) => step.ask.clock?.fills.includes(f.id) ?? false;
+  const nextTimed = $derived(step.ask.fields.find((f) => fills(f) && cell('', f.id) === ''));
 </script>
 
-{#snippet box(f: Field, value: string, set: (v: string) => void, id: string, label: string, instead = '')}
+{#snippet box(
+  f: Field,
+  value: string,
+  set: (v: string) => void,
+  id: string,
+  label: string,
+  wrong: boolean,
+  instead = '',
+)}
   {#if f.choices.length && f.kind === 'text'}
     <!-- A word by one touch, or what was measured. -->
     <span class="flex gap-1">
@@ -77,14 +117,16 @@
       {/each}
       <input
         {id}
-        class="field min-w-0 figures"
+        class="field min-w-0 figures {wrong ? 'border-2 border-vermilion' : ''}"
         aria-label={label}
+        aria-invalid={wrong}
         value={f.choices.includes(value) ? '' : value}
         disabled={!open}
         placeholder={f.help.replace(/^.*its /, 'its ')}
         maxlength="60"
         onchange={(e) => set(e.currentTarget.value.trim())}
       />
+      {@render press(f, set, label)}
     </span>
   {:else if f.choices.length}
     <span class="flex flex-wrap gap-1" role="group" aria-label={label}>
@@ -99,16 +141,28 @@
       {/each}
     </span>
   {:else}
-    <input
-      {id}
-      class="field figures"
-      aria-label={label}
-      {value}
-      disabled={!open}
-      placeholder={instead || f.default || f.help.replace(/^.*such as /, '')}
-      maxlength="60"
-      onchange={(e) => set(e.currentTarget.value.trim())}
-    />
+    <span class="flex gap-1">
+      <input
+        {id}
+        class="field min-w-0 figures {wrong ? 'border-2 border-vermilion' : ''}"
+        aria-label={label}
+        aria-invalid={wrong}
+        {value}
+        disabled={!open}
+        placeholder={instead || f.default || f.help.replace(/^.*such as /, '')}
+        maxlength="60"
+        onchange={(e) => set(e.currentTarget.value.trim())}
+      />
+      {@render press(f, set, label)}
+    </span>
+  {/if}
+{/snippet}
+
+{#snippet press(f: Field, set: (v: string) => void, label: string)}
+  {#if open && started && fills(f)}
+    <button type="button" class="btn shrink-0 px-3" aria-label="{label}: now" onclick={() => set(elapsed())}
+      >Now</button
+    >
   {/if}
 {/snippet}
 
@@ -119,11 +173,27 @@
     <p class="text-lg">{step.outcome.sentence}</p>
   </div>
 </div>
-{#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
+{#if step.ask.clock}
+  <StepClock
+    starts={step.ask.clock.starts}
+    {started}
+    next={nextTimed?.label}
+    locked={!open}
+    start={() => {
+      drafts.set(clocked, moment());
+      put({ clock: 'start' });
+    }}
+    fill={() => nextTimed && setField(nextTimed.id, elapsed())}
+    clear={() => {
+      drafts.set(clocked, '');
+      put({ clock: 'clear' });
+    }}
+  />
+{/if}
 {#if step.outcome.order.length}
   <Bolts
     order={step.outcome.order}
-    done={Number(step.entry.fields['done'] ?? 0)}
+    done={Number(cell('', 'done') || 0)}
     set={(n) => setField('done', String(n))}
     finished={step.outcome.verdict === 'good'}
     locked={!open}
@@ -137,10 +207,11 @@
           <label class="block" for="{step.id}-{f.id}">{f.label}</label>
           {@render box(
             f,
-            step.entry.fields[f.id] ?? '',
+            cell('', f.id),
             (v) => setField(f.id, v),
             `${step.id}-${f.id}`,
             f.label,
+            wrong('', f.id),
           )}
           <span class="small"
             >{[f.help, f.unit && `a bare number is ${f.unit}`].filter(Boolean).join('; ')}</span
@@ -169,6 +240,7 @@
                 (v) => setCell(row, f.id, v),
                 `${row.id}-${f.id}`,
                 `${row.title}, ${f.label}`,
+                wrong(row.id, f.id),
                 step.ask.rows.find((a) => a.id === row.id)?.defaults[f.id],
               )}
             </div>

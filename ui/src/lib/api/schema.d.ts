@@ -835,6 +835,7 @@ export interface components {
             sentence: string;
         };
         Ask: {
+            clock: components["schemas"]["Clock"] | null;
             columns: components["schemas"]["Field"][];
             fields: components["schemas"]["Field"][];
             grows: string;
@@ -949,6 +950,10 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Clock: {
+            fills: string[];
+            starts: string;
+        };
         ClockView: {
             /** Format: date-time */
             now: string;
@@ -1057,6 +1062,8 @@ export interface components {
                 [key: string]: string;
             };
             rows: components["schemas"]["EntryRow"][];
+            /** Format: date-time */
+            started: string | null;
         };
         EntryRow: {
             cells: {
@@ -1207,6 +1214,11 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
+            /**
+             * @description starts the step's clock at this write's moment, or clears it
+             * @enum {string}
+             */
+            clock?: "start" | "clear";
             device: string;
             fields: {
                 [key: string]: string;
