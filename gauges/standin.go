@@ -98,7 +98,7 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 		}
 		if s.Part != "" {
 			leak.M3PerS *= c.Room(step) / s.AirM3 * math.Abs(ref) / s.RefPa
-			if rate, _, _, err := quantity.ParseRate(step.Allow, quantity.MustNamed("kPa", quantity.Pressure), ambientPa); err == nil {
+			if rate, _, _, err := quantity.ParseRate(step.Allowance(), quantity.MustNamed("kPa", quantity.Pressure), ambientPa); err == nil {
 				leak.M3PerS = tooMuch * simulate.FlowM3PerS(rate, c.Room(step))
 			}
 			likeliest := circuit.Part{}

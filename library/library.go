@@ -20,7 +20,7 @@ import (
 	"idlehiss/core/runsheet"
 )
 
-//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml methods.yaml
+//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml methods.yaml repairs.yaml
 var files embed.FS
 
 // CircuitSchema is the JSON Schema of a circuit file.
@@ -94,16 +94,16 @@ func HoldSchools() ([]judge.School, error) {
 		return nil, err
 	}
 	var in []struct {
-		ID, Title, Source string
-		Hold, After       quantity.S
-		Allowed           quantity.Pa
+		ID, Title, Why, Source string
+		Hold, After            quantity.S
+		Allowed                quantity.Pa
 	}
 	if err := yaml.UnmarshalWithOptions(raw, &in, yaml.Strict()); err != nil {
 		return nil, err
 	}
 	var out []judge.School
 	for _, s := range in {
-		out = append(out, judge.School{ID: s.ID, Title: s.Title, Source: s.Source, HoldS: float64(s.Hold), AllowedPa: float64(s.Allowed), AfterS: float64(s.After)})
+		out = append(out, judge.School{ID: s.ID, Title: s.Title, Why: s.Why, Source: s.Source, HoldS: float64(s.Hold), AllowedPa: float64(s.Allowed), AfterS: float64(s.After)})
 	}
 	return out, nil
 }
@@ -115,6 +115,26 @@ func TargetSchools() ([]runsheet.TargetSchool, error) {
 		return nil, err
 	}
 	var out []runsheet.TargetSchool
+	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+}
+
+// RepairSchools reads the schools of repair.
+func RepairSchools() ([]circuit.RepairSchool, error) {
+	raw, err := files.ReadFile("schools/repair.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []circuit.RepairSchool
+	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+}
+
+// Repairs reads the ladder of repairs of circuits that have none of their own.
+func Repairs() ([]circuit.Repair, error) {
+	raw, err := files.ReadFile("repairs.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []circuit.Repair
 	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
 }
 

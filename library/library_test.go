@@ -95,11 +95,14 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"cooling-header-tank", "bayonet", "string and tape", "line 31", "there is thread inside, thread outside"},
 		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 18", "a relief shuts below where it opens"},
 		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 30", "how far from the mark"},
-		{"lift-housing", "port: ram-port", "port: ram-hole", "line 56", "no port here"},
+		{"lift-housing", "port: ram-port", "port: ram-hole", "line 70", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
-		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 52", "beyond the most of this step"},
-		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 25", "not declared"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 73", "needs how many presses"},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 62", "beyond the most of this step"},
+		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 31", "not declared"},
+		{"engine-block", "for: [plug]", "for: [cork]", "line 23", "no part here is one"},
+		{"engine-block", "id: air-decides", "id: powder-decks", "line 21", "every id once"},
+		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 86", "no option and no school"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 89", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

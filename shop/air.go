@@ -3,13 +3,9 @@ package shop
 import (
 	"fmt"
 	"math"
-	"slices"
-	"strings"
 
-	"idlehiss/core/judge"
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
-	"idlehiss/core/runsheet"
 	"idlehiss/core/trace"
 )
 
@@ -93,37 +89,4 @@ func (l *live) settle() {
 		l.rig.GasM3, l.rig.GasSE, l.rig.ByStrokes = g.M3, g.SE, g.ByStrokes
 	}
 	l.rig.Allowance = l.allowance()
-}
-
-func (l *live) allowance() runsheet.Allowance {
-	if l.hold.Purpose == "rig proof" {
-		return runsheet.ForProof(l.rig.Gauge)
-	}
-	return bySheet(allowanceFor(l.rig.Wanted, l.rig.Gauge, l.schools, l.rig.GasM3, l.rig.Target.Pa, l.rig.AmbientPa), l.rig.Wanted, l.step)
-}
-
-// allowanceFor resolves a wanted allowance; the house's needs the air and falls
-// back on the still needle without it.
-func allowanceFor(w wantedAllowance, g runsheet.Gauge, schools []judge.School, gasM3, targetPa, ambientPa float64) runsheet.Allowance {
-	if w.From == "typed" {
-		if a, err := runsheet.TypedAllowance(w.Text, g, ambientPa); err == nil {
-			return a
-		}
-	}
-	if w.From == "house" && gasM3 > 0 && targetPa > 0 {
-		return runsheet.House(gasM3, targetPa, ambientPa)
-	}
-	want := w.From
-	if want == "house" {
-		want = "five-minutes-still"
-	}
-	pick := schools[len(schools)-1]
-	if i := slices.IndexFunc(schools, func(s judge.School) bool { return s.ID == want }); i >= 0 {
-		pick = schools[i]
-	}
-	a := runsheet.OfSchool(pick, g)
-	if w.From == "house" {
-		a.Says = "1 mL of coolant an hour, once the strokes have told the air; until then " + strings.ToLower(a.Says[:1]) + a.Says[1:]
-	}
-	return a
 }

@@ -199,7 +199,7 @@ func (s *Shop) Circuit(id string) (CircuitView, error) {
 func circuitStep(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	in := c.Pressed(st)
 	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
-		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allow, Source: st.Source}
+		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allowance(), Source: st.Source}
 	if v.Source == "" {
 		v.Source = c.Source
 	}

@@ -50,7 +50,11 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err != nil {
 		return DroppedView{}, err
 	}
-	sn, err := snapshotOf(j)
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return DroppedView{}, err
+	}
+	sn, err := snapshotOf(j, facts)
 	if err != nil {
 		return DroppedView{}, err
 	}
@@ -70,7 +74,7 @@ func (s *Shop) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err != nil {
 		return DroppedView{}, err
 	}
-	p, err := s.planOf(ctx, j, sn, step)
+	p, err := s.plan(ctx, sn, step, nil)
 	if err != nil {
 		return DroppedView{}, err
 	}
@@ -284,7 +288,8 @@ func (s *Shop) droppedRig(ctx context.Context, sn snapshot, p *PlanView, tr *tra
 		rate := physics.RateOfFlow(flow.Mid(), r.GasM3, physics.StandardK)
 		r.Wanted = wantedAllowance{"typed", fmt.Sprintf("%.10g kPa in 1 min", rate*60/1e3)}
 	}
-	r.Allowance = allowanceFor(r.Wanted, r.Gauge, sn.Hold, r.GasM3, r.Target.Pa, r.AmbientPa)
+	test, _ := sn.Circuit.Test(r.Step)
+	r.Allowance, _ = allowanceFor(r.Wanted, test, r.Gauge, sn.Hold, r.GasM3, r.Target.Pa, r.AmbientPa)
 	return r, nil
 }
 

@@ -19,6 +19,7 @@ type RigFitted struct {
 	Write
 	Pieces []string `json:"pieces,omitempty" maxItems:"12" doc:"ids of adapters and plugs of the kit"`
 	Text   string   `json:"text,omitempty" maxLength:"300" doc:"beside them"`
+	Neck   string   `json:"neck,omitempty" maxLength:"60" doc:"how wide the neck is and how it is made: 38 mm; bayonet, shallow"`
 }
 
 // PieceView is an adapter or plug of the kit that may go on.
@@ -28,7 +29,8 @@ type PieceView struct {
 	Name   string `json:"name"`
 	Fits   string `json:"fits"`
 	Rating string `json:"rating"` // what it is good for; empty: not known
-	Suits  bool   `json:"suits"`  // it is of a family that the port takes
+	Suits  bool   `json:"suits"`  // it is of a family that the port takes, and of the neck's size
+	Why    string `json:"why"`    // it suits the neck, or does not
 	On     bool   `json:"on"`     // it is on this rig
 	Away   string `json:"away"`   // lent to; empty: it is here
 }
@@ -39,6 +41,7 @@ type RigView struct {
 	Pieces []PieceView `json:"pieces"`  // those that suit first
 	Fitted string      `json:"fitted"`  // as taken down
 	Text   string      `json:"text"`    // of it, what is not of the kit
+	Neck   string      `json:"neck"`    // as it was measured
 	Before string      `json:"before"`  // what fitted the machine when it was last here
 	Says   []string    `json:"says"`    // what to mind with these pieces
 	SeenAt []string    `json:"seen_at"` // where the rig itself was seen to leak
@@ -48,6 +51,7 @@ type RigView struct {
 type fittedFact struct {
 	Pieces []string `json:"pieces"`
 	Text   string   `json:"text"`
+	Neck   string   `json:"neck,omitempty"`
 }
 
 // onRig are the pieces of a job's rig.
@@ -138,20 +142,37 @@ func (s *Shop) RigFitted(ctx context.Context, jobID string, in RigFitted) (JobVi
 		}
 		on = append(on, all[i])
 	}
-	in.Text = strings.TrimSpace(in.Text)
-	facts, err := s.book.Facts(ctx, jobID)
-	if err != nil {
-		return JobView{}, err
-	}
-	says := "What fitted: " + words(on, in.Text) + "."
-	if _, had := standing(facts, "fitted"); words(on, in.Text) == "" && had {
-		says = "Everything is off the rig again."
-	} else if words(on, in.Text) == "" {
-		return JobView{}, refuse("text", "name what fitted, such as 'blue bayonet, shallow', or take a piece of the kit")
+	in.Text, in.Neck = strings.TrimSpace(in.Text), strings.TrimSpace(in.Neck)
+	if in.Neck != "" {
+		if _, err := runsheet.ParseNeck(in.Neck); err != nil {
+			return JobView{}, refuse("neck", "%v", err)
+		}
 	}
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		return fact(tx, st, "fitted-"+st.ID, jobID, "fitted", "rig", "typed", says, fittedFact{append([]string{}, in.Pieces...), in.Text})
+		says := "What fitted: " + words(on, in.Text) + "."
+		_, had := standing(sn.facts, "fitted")
+		switch {
+		case words(on, in.Text) != "":
+		case in.Neck != "":
+			says = "The neck: " + in.Neck + "."
+		case had:
+			says = "Everything is off the rig again."
+		default:
+			return refuse("text", "name what fitted, such as 'blue bayonet, shallow', or take a piece of the kit")
+		}
+		return fact(tx, st, "fitted-"+st.ID, jobID, "fitted", "rig", "typed", says, fittedFact{append([]string{}, in.Pieces...), in.Text, in.Neck})
 	})
+}
+
+// bladders are those of a rig, with their own order of up and down.
+func bladders(pieces []piece) []runsheet.Bladder {
+	var out []runsheet.Bladder
+	for _, p := range pieces {
+		if p.bladder() {
+			out = append(out, runsheet.Bladder{ID: p.id, Name: p.Name})
+		}
+	}
+	return out
 }
 
 // rigView is the rig of a job: what its ports take, what of the kit suits, what is on.
@@ -170,7 +191,13 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 	if err != nil {
 		return v, err
 	}
-	v.Fitted, v.Text = words(on, kept.Text), kept.Text
+	v.Fitted, v.Text, v.Neck = words(on, kept.Text), kept.Text, kept.Neck
+	var neck runsheet.Neck
+	if kept.Neck != "" {
+		if neck, err = runsheet.ParseNeck(kept.Neck); err != nil {
+			return v, err // it was read when it was taken down
+		}
+	}
 	list, err := s.KitList(ctx)
 	if err != nil {
 		return v, err
@@ -195,6 +222,9 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 		for _, t := range takes {
 			view.Suits = view.Suits || strings.Contains(about, t)
 		}
+		if suits, known, why := neck.Takes(p.Fits + " " + p.Name); known {
+			view.Suits, view.Why = suits, why
+		}
 		v.Pieces = append(v.Pieces, view)
 	}
 	slices.SortStableFunc(v.Pieces, func(a, b PieceView) int {
@@ -204,10 +234,8 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 	if n := len(on); n > 1 {
 		v.Says = append(v.Says, fmt.Sprintf("%d pieces stacked are %d joints to suspect: soap each before the part is blamed.", n, n))
 	}
-	for _, p := range on {
-		if p.bladder() {
-			v.Says = append(v.Says, p.Name+": blow its bladder up first, by its own channel, and let it down last. Its strokes are not counted.")
-		}
+	if kept.Neck != "" && !slices.ContainsFunc(v.Pieces, func(p PieceView) bool { return p.Suits && p.Why != "" }) {
+		v.Says = append(v.Says, "Nothing in the kit is known to go on "+kept.Neck+": a rubber sheet, an expanding rubber or a bladder in the right size would.")
 	}
 	if l := ratings(on); len(l) > 0 {
 		w := runsheet.Weakest(l)
@@ -229,7 +257,7 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 		if other.ID == j.ID || other.At.After(j.At) {
 			continue
 		}
-		sn, err := snapshotOf(other)
+		sn, err := snapshotOf(other, nil)
 		if err != nil || sn.Circuit.ID != circuitID {
 			continue
 		}

@@ -35,7 +35,11 @@ func (s *Shop) PlanHold(ctx context.Context, jobID, stepID string) (HoldPlan, er
 	if err != nil {
 		return HoldPlan{}, err
 	}
-	sn, err := snapshotOf(j)
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return HoldPlan{}, err
+	}
+	sn, err := snapshotOf(j, facts)
 	if err != nil {
 		return HoldPlan{}, err
 	}
@@ -47,7 +51,7 @@ func (s *Shop) PlanHold(ctx context.Context, jobID, stepID string) (HoldPlan, er
 			air, about = h.Air.Litres*1e-3, "the "+quantity.Significant(h.Air.Litres, 2)+" L of air that the strokes told"
 		}
 	}
-	allow := allowanceFor(p.Wanted, p.Gauge, sn.Hold, air, p.Target.Pa, s.ambient)
+	allow, _ := allowanceFor(p.Wanted, step, p.Gauge, sn.Hold, air, p.Target.Pa, s.ambient)
 	at := p.Target.Pa
 	q := judge.Question{AmbientPa: s.ambient, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: p.Gauge.ForJudge()}
 	plan, err := s.times(q)

@@ -60,7 +60,11 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 	if err != nil {
 		return HoldView{}, err
 	}
-	sn, err := snapshotOf(j)
+	facts, err := s.book.Facts(ctx, jobID)
+	if err != nil {
+		return HoldView{}, err
+	}
+	sn, err := snapshotOf(j, facts)
 	if err != nil {
 		return HoldView{}, err
 	}
@@ -72,8 +76,21 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		if err := s.gate(ctx, jobID, step.ID, true); err != nil {
 			return HoldView{}, err
 		}
+		on, _, err := s.onRig(ctx, facts)
+		if err != nil {
+			return HoldView{}, err
+		}
+		for _, b := range bladders(on) {
+			if !ticked(facts)[b.Up().ID] {
+				return HoldView{}, conflict("%s comes first: blow it up by its own channel, and tick it at Rig up", b.Name)
+			}
+		}
 	}
-	p, err := s.planOf(ctx, j, sn, step)
+	purpose := in.Purpose
+	if purpose != "rig proof" && mended(facts) {
+		purpose = "retest"
+	}
+	p, err := s.plan(ctx, sn, step, nil)
 	if err != nil {
 		return HoldView{}, err
 	}
@@ -119,7 +136,7 @@ func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView,
 		return HoldView{}, err
 	}
 	h, ran, err := put(ctx, s, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (logbook.Hold, error) {
-		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: in.Purpose, Condition: in.Condition, Chamber: sn.Circuit.Pressed(step).Port.Chamber, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
+		h := logbook.Hold{Stamp: st, JobID: jobID, Purpose: purpose, Condition: in.Condition, Chamber: sn.Circuit.Pressed(step).Port.Chamber, Rig: raw, State: "pumping", Simulated: r.StandIn != nil}
 		if h.Simulated {
 			if err := tx.MarkSimulated(jobID); err != nil {
 				return h, err

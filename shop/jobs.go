@@ -90,7 +90,7 @@ func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 			return JobView{}, refuse("mark", "%v", err)
 		}
 	}
-	raw, err := json.Marshal(snapshot{Circuit: c, Hold: s.hold, Target: s.target, Fitted: fitted, Things: in.Things})
+	raw, err := json.Marshal(snapshot{Circuit: c, Hold: s.hold, Target: s.target, Repair: s.repair, Fitted: fitted, Things: in.Things})
 	if err != nil {
 		return JobView{}, err
 	}
@@ -143,14 +143,18 @@ func change[C any](ctx context.Context, s *Shop, jobID string, w Write, content 
 	if err != nil {
 		return JobView{}, err
 	}
-	sn, err := snapshotOf(j)
-	if err != nil {
-		return JobView{}, err
-	}
 	_, ran, err := put(ctx, s, w, struct {
 		Job  string
 		What C
 	}{jobID, content}, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+		facts, err := tx.Facts(jobID)
+		if err != nil {
+			return Ack{}, err
+		}
+		sn, err := snapshotOf(j, facts)
+		if err != nil {
+			return Ack{}, err
+		}
 		if j.State != "open" {
 			return Ack{}, conflict("this job is %s; it is only added to by a new job on the same machine", j.State)
 		}
@@ -178,7 +182,11 @@ func fact(tx *logbook.Tx, st logbook.Stamp, id, jobID, subject, stage, source, s
 // Tick sets or clears an item.
 func (s *Shop) Tick(ctx context.Context, jobID string, in Tick) (JobView, error) {
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		for _, stage := range runsheet.Stages(&sn.Circuit) {
+		on, _, err := s.onRig(ctx, sn.facts)
+		if err != nil {
+			return err
+		}
+		for _, stage := range runsheet.Stages(&sn.Circuit, bladders(on)...) {
 			for _, i := range stage.Ticks {
 				if i.ID == in.Item {
 					sentence := i.Text + "."
@@ -277,7 +285,7 @@ func (s *Shop) End(ctx context.Context, jobID string, in CloseJob) (JobView, err
 				return conflict("a hold of this job is still under pressure: bleed it down first")
 			}
 		}
-		if open := runsheet.Outstanding(&sn.Circuit, ticked(facts)); len(open) > 0 && !in.Abandon {
+		if open := view.Outstanding; len(open) > 0 && !in.Abandon {
 			var names []string
 			for _, i := range open {
 				names = append(names, "“"+i.Text+"”")

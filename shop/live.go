@@ -58,7 +58,11 @@ func (s *Shop) load(ctx context.Context, h logbook.Hold) (*live, error) {
 	if err != nil {
 		return nil, err
 	}
-	sn, err := snapshotOf(j)
+	facts, err := s.book.Facts(ctx, h.JobID)
+	if err != nil {
+		return nil, err
+	}
+	sn, err := snapshotOf(j, facts)
 	if err != nil {
 		return nil, err
 	}

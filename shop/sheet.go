@@ -24,11 +24,11 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	if err != nil {
 		return JobView{}, err
 	}
-	sn, err := snapshotOf(j)
+	facts, err := s.book.Facts(ctx, id)
 	if err != nil {
 		return JobView{}, err
 	}
-	facts, err := s.book.Facts(ctx, id)
+	sn, err := snapshotOf(j, facts)
 	if err != nil {
 		return JobView{}, err
 	}
@@ -66,7 +66,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		v.Holds = append(v.Holds, hv)
 	}
 	s.mu.Unlock()
-	if v.Steps, v.Call, err = s.tests(ctx, sn, facts, v.Holds); err != nil {
+	if v.Steps, v.Call, err = s.tests(ctx, sn, v.Holds); err != nil {
 		return JobView{}, err
 	}
 	first, _ := sn.Circuit.Test("")
@@ -83,9 +83,11 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		return JobView{}, err
 	}
 	done := ticked(facts)
-	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done)...)
-	v.Stages, v.Current = stages(&sn.Circuit, &v, facts, looks, done)
+	up := bladders(on)
+	v.Outstanding = append(v.Outstanding, runsheet.Outstanding(&sn.Circuit, done, up...)...)
+	v.Stages, v.Current = stages(&sn.Circuit, &v, runsheet.Stages(&sn.Circuit, up...), facts, looks, done)
 	v.Folded = folded(&v)
+	v.Matters, v.Mend = matters(sn), s.mendView(sn, v.Suspects, v.Holds)
 	if f, ok := standing(facts, "topped up"); ok {
 		var reported toppedUp
 		if err := json.Unmarshal(f.Value, &reported); err != nil {
@@ -110,12 +112,28 @@ func factViews(facts []logbook.Fact) []FactView {
 	out := []FactView{}
 	for _, f := range facts {
 		v := FactView{ID: f.ID, At: f.At, By: f.By, Subject: f.Subject, Stage: f.Stage, Sentence: f.Sentence, Source: f.Source, Superseded: f.SupersededBy != ""}
-		if was, ok := by[f.ID]; ok && was.Sentence != f.Sentence && !strings.HasPrefix(f.Subject, "tick/") {
+		if was, ok := by[f.ID]; ok && was.Sentence != f.Sentence && !strings.HasPrefix(f.Subject, "tick/") && contradicts(was, f) {
 			v.Against = was.Sentence
+		}
+		if f.SupersededBy != "" && strings.HasPrefix(f.Subject, "found/") && v.Against == "" {
+			continue // filled in, cell by cell: what it came to stands later
 		}
 		out = append(out, v)
 	}
 	return out
+}
+
+// contradicts tells whether a later fact says otherwise than one before it. What is
+// found at a step grows cell by cell: only a cell that was changed says otherwise.
+func contradicts(was, now logbook.Fact) bool {
+	if !strings.HasPrefix(now.Subject, "found/") {
+		return true
+	}
+	var a, b steps.Entry
+	if json.Unmarshal(was.Value, &a) != nil || json.Unmarshal(now.Value, &b) != nil {
+		return true
+	}
+	return a.Contradicts(b)
 }
 
 // holdFacts are the sentences that a hold itself tells: they are computed, not kept.
@@ -250,7 +268,7 @@ func suspects(c *circuit.Circuit, on []piece, looks []logbook.Observation) []Sus
 }
 
 // stages tells of each stage whether it is done, and which is next.
-func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logbook.Observation, done map[string]bool) ([]StageView, string) {
+func stages(c *circuit.Circuit, v *JobView, order []runsheet.Stage, facts []logbook.Fact, looks []logbook.Observation, done map[string]bool) ([]StageView, string) {
 	var test, proof *HoldView
 	for i := range v.Holds {
 		if v.Holds[i].Purpose == "rig proof" {
@@ -290,7 +308,7 @@ func stages(c *circuit.Circuit, v *JobView, facts []logbook.Fact, looks []logboo
 	optional := map[string]bool{"hunt": v.Ring != RingCut || !called}
 	current := ""
 	var out []StageView
-	for i, st := range runsheet.Stages(c) {
+	for i, st := range order {
 		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Step: st.Step, Kind: string(st.Kind), Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Ring: RingDotted}
 		all := true
 		for _, t := range st.Ticks {

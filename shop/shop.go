@@ -69,6 +69,9 @@ type Shop struct {
 	hold   []judge.School
 	target []runsheet.TargetSchool
 
+	repair  []circuit.RepairSchool
+	repairs []circuit.Repair // of circuits that have no ladder of their own
+
 	mu     sync.Mutex
 	live   map[string]*live
 	ctx    context.Context // ends with the shop
@@ -97,6 +100,12 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 		return nil, err
 	}
 	if s.target, err = library.TargetSchools(); err != nil {
+		return nil, err
+	}
+	if s.repair, err = library.RepairSchools(); err != nil {
+		return nil, err
+	}
+	if s.repairs, err = library.Repairs(); err != nil {
 		return nil, err
 	}
 	if err := s.stock(ctx); err != nil {
@@ -196,14 +205,24 @@ type snapshot struct {
 	Circuit circuit.Circuit         `json:"circuit"`
 	Hold    []judge.School          `json:"hold_schools"`
 	Target  []runsheet.TargetSchool `json:"target_schools"`
+	Repair  []circuit.RepairSchool  `json:"repair_schools,omitempty"`
 	Fitted  map[string]bool         `json:"fitted,omitempty"` // options of the circuit that this machine has
 	Things  []string                `json:"things,omitempty"` // what is gone round: vehicles, by name
+
+	whole circuit.Circuit // with the steps of every school
+	facts []logbook.Fact  // as they stood when it was read
 }
 
-func snapshotOf(j logbook.Job) (snapshot, error) {
-	var sn snapshot
-	err := json.Unmarshal(j.Snapshot, &sn)
-	return sn, err
+// snapshotOf reads what a job keeps. Its circuit is the one that is done by the
+// schools chosen for the job.
+func snapshotOf(j logbook.Job, facts []logbook.Fact) (snapshot, error) {
+	sn := snapshot{facts: facts}
+	if err := json.Unmarshal(j.Snapshot, &sn); err != nil {
+		return sn, err
+	}
+	sn.whole = sn.Circuit
+	sn.Circuit = sn.whole.By(chosenSchools(&sn.whole, facts))
+	return sn, nil
 }
 
 // rig is what a hold keeps of how it was done.
@@ -247,10 +266,4 @@ func (r rigLoss) on(gasM3, gasSE float64) (paPerS, se float64) {
 		return r.PaPerS, r.SE
 	}
 	return judge.OnSystem(r.PaPerS, r.SE, r.GasM3, r.GasSE, gasM3, gasSE)
-}
-
-// wantedAllowance is what was asked for before the air was known.
-type wantedAllowance struct {
-	From string `json:"from"` // house | typed | a hold school's id
-	Text string `json:"text"`
 }

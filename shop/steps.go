@@ -20,6 +20,7 @@ type StepView struct {
 	Plan     *PlanView     `json:"plan"`    // null where nothing is pumped, or the mark is not known
 	Problem  string        `json:"problem"` // why there is no plan
 	Waits    []string      `json:"waits"`   // titles of the steps that must be good before it
+	Changes  []string      `json:"changes"` // of the set-up since the hold before it
 	Energy   string        `json:"energy"`  // what stands in it at the target, where that can hurt
 	Ask      steps.Ask     `json:"ask"`
 	Entry    steps.Entry   `json:"entry"`
@@ -52,16 +53,12 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 		if step.Kind == circuit.Hold || step.Kind == circuit.Checklist {
 			return refuse("", "nothing is typed at %s", lower(step.Title))
 		}
-		facts, err := tx.Facts(jobID)
-		if err != nil {
-			return err
-		}
-		e, _, err := entryOf(facts, step)
+		e, _, err := entryOf(sn.facts, step)
 		if err != nil {
 			return err
 		}
 		e = e.With(steps.Entry{Fields: in.Fields, Rows: in.Rows})
-		g, err := s.given(sn, step, facts, nil)
+		g, err := s.given(sn, step, nil)
 		if err != nil {
 			return err
 		}
@@ -128,9 +125,9 @@ func misread(err error) error {
 }
 
 // given is what is known beside a step's own findings.
-func (s *Shop) given(sn snapshot, step circuit.Step, facts []logbook.Fact, plan *PlanView) (steps.Given, error) {
-	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Ticked: ticked(facts)}
-	m, chosen, err := markOf(sn, facts)
+func (s *Shop) given(sn snapshot, step circuit.Step, plan *PlanView) (steps.Given, error) {
+	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Ticked: ticked(sn.facts)}
+	m, chosen, err := markOf(sn)
 	if err != nil {
 		return g, err
 	}
@@ -163,26 +160,25 @@ func ringOf(v steps.Verdict) Ring {
 }
 
 // tests are a job's steps with what each said, and the one call of them all.
-func (s *Shop) tests(ctx context.Context, sn snapshot, facts []logbook.Fact, holds []HoldView) ([]StepView, steps.Combined, error) {
+func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]StepView, steps.Combined, error) {
 	c := &sn.Circuit
 	out := []StepView{}
 	var results []steps.Result
 	said := map[string]steps.Verdict{}
 	single := len(c.Tests()) == 1
 	for _, step := range c.Tests() {
-		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Ring: RingDotted,
+		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
 			Outcome: steps.OfHold(nil), Entry: steps.Entry{Fields: map[string]string{}, Rows: []steps.EntryRow{}}}
 		if single && step.Kind == circuit.Hold {
 			v.Stage = "pressurise"
 		}
 		for _, id := range step.After {
-			if said[id] != steps.Good {
-				before, _ := c.Test(id)
+			if before, ok := c.Test(id); ok && said[id] != steps.Good {
 				v.Waits = append(v.Waits, before.Title)
 			}
 		}
 		if aims(c, step) {
-			p, err := s.plan(ctx, sn, step, facts, nil)
+			p, err := s.plan(ctx, sn, step, nil)
 			var r *Refusal
 			switch {
 			case errors.As(err, &r):
@@ -195,7 +191,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, facts []logbook.Fact, hol
 				v.Energy = stored(c, step, p.Target.Pa, s.ambient)
 			}
 		}
-		g, err := s.given(sn, step, facts, v.Plan)
+		g, err := s.given(sn, step, v.Plan)
 		if err != nil {
 			return nil, steps.Combined{}, err
 		}
@@ -204,7 +200,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, facts []logbook.Fact, hol
 		if step.Kind == circuit.Hold {
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)
 		} else {
-			if v.Entry, done, err = entryOf(facts, step); err != nil {
+			if v.Entry, done, err = entryOf(sn.facts, step); err != nil {
 				return nil, steps.Combined{}, err
 			}
 			done = done || step.Kind == circuit.Checklist

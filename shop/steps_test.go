@@ -283,16 +283,22 @@ func TestARigOfStackedPieces(t *testing.T) {
 	for _, p := range j.Rig.Pieces {
 		id[p.Name] = p.ID
 	}
-	_, err := b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{"none"}})
+	sized := must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Neck: "40 mm, smooth"}))
+	if p := sized.Rig.Pieces[0]; p.Name != "Neck bladder, 40 mm" || !p.Suits || p.Why != "the size for 40 mm" {
+		t.Errorf("for a neck of 40 mm: %+v", sized.Rig.Pieces)
+	}
+	_, err := b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Neck: "4000"})
+	refused(t, "a neck of 4 m", err, BadInput, "neck", "wider than any neck")
+	_, err = b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{"none"}})
 	refused(t, "no such piece", err, BadInput, "pieces")
-	_, err = b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write()})
+	_, err = b.RigFitted(b.ctx, b.job("1.1").ID, RigFitted{Write: b.write()})
 	refused(t, "nothing", err, BadInput, "text")
 	j = must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{id["Grey reducer"], id["Neck bladder, 40 mm"]}, Text: "wetted"}))
 	if j.Rig.Fitted != "Grey reducer + Neck bladder, 40 mm + wetted" {
 		t.Errorf("fitted: %q", j.Rig.Fitted)
 	}
 	says := strings.Join(j.Rig.Says, " ")
-	for _, w := range []string{"2 joints", "blow its bladder up first", "let it down last", "not counted", "good for 90.0 kPa"} {
+	for _, w := range []string{"2 joints", "good for 90.0 kPa"} {
 		if !strings.Contains(says, w) {
 			t.Errorf("%q is not in %q", w, says)
 		}
@@ -300,6 +306,31 @@ func TestARigOfStackedPieces(t *testing.T) {
 	if p := j.Plan; p.Target.Pa > 90e3 || p.Weakest.Of != "Neck bladder, 40 mm" {
 		t.Errorf("through a bladder good for 90 kPa: %s, weakest %s", p.Target.Says, p.Weakest.Of)
 	}
+	// Its bladder has an order of its own: up before the first stroke, down after the last.
+	up, down := "up-"+id["Neck bladder, 40 mm"], "down-"+id["Neck bladder, 40 mm"]
+	for item, want := range map[string]struct {
+		stage string
+		must  bool
+	}{up: {"rig", false}, down: {"put-right", true}} {
+		found := false
+		for _, st := range j.Stages {
+			for i, x := range st.Ticks {
+				if x.ID == item {
+					found = st.ID == want.stage && x.Must == want.must && (item == up || i == 0)
+				}
+			}
+		}
+		if !found {
+			t.Errorf("%s does not stand at %s", item, want.stage)
+		}
+	}
+	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"})
+	refused(t, "pumped beside a slack bladder", err, Conflict, "", "Neck bladder, 40 mm comes first")
+	must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: up, On: true}))
+	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"}))
+	b.event(h.ID, trace.Release)
+	_, err = b.End(b.ctx, j.ID, CloseJob{Write: b.write()})
+	refused(t, "closed with a bladder up", err, Conflict, "", "Neck bladder, 40 mm let down")
 	joints := 0
 	for _, s := range j.Suspects {
 		if strings.HasPrefix(s.Title, "Joint of ") {

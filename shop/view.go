@@ -205,6 +205,7 @@ type PlanView struct {
 	Fit       runsheet.Advice         `json:"fit"`
 	Allowance runsheet.Allowance      `json:"allowance"`
 	Holding   []judge.School          `json:"hold_schools"`
+	Losses    []circuit.Loss          `json:"losses"` // the step's own schools of what may be lost
 	Wanted    wantedAllowance         `json:"wanted"` // what was asked for; the allowance follows once the air is known
 	Typed     string                  `json:"typed"`  // as it was typed, where the target is of one's own
 	Reason    string                  `json:"reason"` // and why it may lie above the limit
@@ -290,6 +291,8 @@ type JobView struct {
 	Steps       []StepView     `json:"steps"`
 	Call        steps.Combined `json:"call"` // of all the steps
 	Things      []string       `json:"things"`
+	Matters     []MatterView   `json:"matters"` // on which schools differ
+	Mend        MendView       `json:"mend"`
 	Reminders   []Reminder     `json:"reminders"`
 	Rig         RigView        `json:"rig"`
 	Marked      string         `json:"marked"` // what carries the mark; empty where none limits it

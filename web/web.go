@@ -245,6 +245,12 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "rig-fitted", "/api/jobs/{id}/fitted", "Take down which rig fitted", func(ctx context.Context, in *with[shop.RigFitted]) (shop.JobView, error) {
 		return s.RigFitted(ctx, in.ID, in.Body)
 	})
+	post(api, "choose-school", "/api/jobs/{id}/schools", "Choose by which school a matter is done", func(ctx context.Context, in *with[shop.ChooseSchool]) (shop.JobView, error) {
+		return s.ChooseSchool(ctx, in.ID, in.Body)
+	})
+	post(api, "mend", "/api/jobs/{id}/repairs", "Take down a repair", func(ctx context.Context, in *with[shop.Mend]) (shop.JobView, error) {
+		return s.Mend(ctx, in.ID, in.Body)
+	})
 	post(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", func(ctx context.Context, in *with[shop.CloseJob]) (shop.JobView, error) {
 		return s.End(ctx, in.ID, in.Body)
 	})

@@ -23,6 +23,7 @@ type callCmd struct {
 	Findings string       `arg:"" help:"What was found, step by step, YAML; - for standard input."`
 	With     []string     `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
 	Without  []string     `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
+	By       []string     `help:"A school by which it is done, where schools differ; may be repeated." placeholder:"MATTER=SCHOOL"`
 	Ambient  pressureFlag `default:"101.325kPa" help:"Air pressure around, absolute."`
 	JSON     bool         `name:"json" help:"Print one JSON document."`
 }
@@ -62,7 +63,7 @@ type calledAll struct {
 }
 
 func (c *callCmd) Run(o outside) error {
-	x, _, err := fitted(c.ID, c.With, c.Without)
+	x, _, err := fitted(c.ID, c.With, c.Without, c.By)
 	if err != nil {
 		return err
 	}
@@ -177,7 +178,7 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 	if err != nil {
 		return nil, err
 	}
-	from := s.Allow
+	from := s.Allowance()
 	if f.Allow != "" {
 		from = f.Allow
 	}

@@ -20,6 +20,7 @@ type planCmd struct {
 	Target   []string     `help:"Target of a step that has several, as STEP=TARGET; may be repeated." placeholder:"STEP=TARGET"`
 	With     []string     `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
 	Without  []string     `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
+	By       []string     `help:"A school by which it is done, where schools differ; may be repeated." placeholder:"MATTER=SCHOOL"`
 	Unit     string       `default:"psi" help:"Unit of the gauge's ring that is read."`
 	Top      float64      `default:"30" help:"Where that ring ends, in its unit."`
 	Division float64      `default:"0.5" help:"Between two printed marks, in its unit."`
@@ -33,10 +34,21 @@ type planned struct {
 	Circuit   string           `json:"circuit"`
 	Options   map[string]bool  `json:"options"`
 	Mark      *plannedMark     `json:"mark"`
+	Schools   []plannedSchool  `json:"schools"` // where practitioners differ: what was chosen, and what might be
 	Steps     []plannedStep    `json:"steps"`
 	Stages    []runsheet.Stage `json:"stages"`
 	NotTested []string         `json:"not_tested"`
 	Standing  string           `json:"standing"`
+}
+
+// plannedSchool is how a matter is done on which schools differ.
+type plannedSchool struct {
+	Matter string   `json:"matter"`
+	Title  string   `json:"title"`
+	School string   `json:"school"`
+	Says   string   `json:"says"`
+	Why    string   `json:"why"`
+	Others []string `json:"others"`
 }
 
 // plannedMark is the printed figure and how it was read.
@@ -57,6 +69,7 @@ type plannedStep struct {
 	Fittings  []string         `json:"fittings"`
 	Chambers  []string         `json:"chambers"`
 	State     []string         `json:"state"`
+	Changes   []string         `json:"changes"` // of the set-up since the hold before it
 	Limits    []runsheet.Limit `json:"limits"`
 	Target    *plannedTarget   `json:"target"`
 	Schools   []string         `json:"schools"`
@@ -89,11 +102,11 @@ type plannedClosure struct {
 }
 
 func (c *planCmd) Run(o outside) error {
-	x, options, err := fitted(c.ID, c.With, c.Without)
+	x, options, err := fitted(c.ID, c.With, c.Without, c.By)
 	if err != nil {
 		return err
 	}
-	doc := planned{Circuit: x.ID, Options: options, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
+	doc := planned{Circuit: x.ID, Options: options, Schools: []plannedSchool{}, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
 	var reading *quantity.Reading
 	switch {
 	case x.Marked() && c.Mark == "":
@@ -109,11 +122,15 @@ func (c *planCmd) Run(o outside) error {
 		reading = &r
 		doc.Mark = &plannedMark{x.Mark.On, m.Text, r.Unit.Symbol, r.HighPa / 1e3, m.Doubt}
 	}
+	for _, m := range x.Matters {
+		doc.Schools = append(doc.Schools, chosenOf(m, c.By))
+	}
 	for _, s := range x.Tests() {
 		p, err := c.step(&x, s, reading)
 		if err != nil {
 			return err
 		}
+		p.Changes = append([]string{}, x.ChangesBefore(s)...)
 		doc.Steps = append(doc.Steps, p)
 	}
 	if c.JSON {
@@ -123,9 +140,9 @@ func (c *planCmd) Run(o outside) error {
 	return nil
 }
 
-// fitted is a circuit of the library on a machine that has these options, and all
-// of its options.
-func fitted(id string, with, without []string) (circuit.Circuit, map[string]bool, error) {
+// fitted is a circuit of the library on a machine that has these options, done by
+// these schools, and all of its options.
+func fitted(id string, with, without, by []string) (circuit.Circuit, map[string]bool, error) {
 	x, err := library.Circuit(id)
 	if err != nil {
 		return x, nil, badInput("%w", err)
@@ -140,7 +157,46 @@ func fitted(id string, with, without []string) (circuit.Circuit, map[string]bool
 			options[o] = on
 		}
 	}
-	return x.Fitted(options), options, nil
+	chosen := map[string]string{}
+	for _, b := range by {
+		matter, school, _ := strings.Cut(b, "=")
+		m, ok := x.Matter(matter)
+		if !ok {
+			have := []string{}
+			for _, m := range x.Matters {
+				have = append(have, m.ID)
+			}
+			return x, nil, badInput("--by: %s has no matter %q on which schools differ; it has %s", x.Title, matter, strings.Join(append(have, "none more"), ", "))
+		}
+		if m.Chosen(school).ID != school {
+			have := []string{}
+			for _, s := range m.Schools {
+				have = append(have, s.ID)
+			}
+			return x, nil, badInput("--by: %s is done by %s, not by %q", lowerFirst(m.Title), strings.Join(have, " or "), school)
+		}
+		chosen[matter] = school
+	}
+	return x.Fitted(options).By(chosen), options, nil
+}
+
+func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
+
+func chosenOf(m circuit.Matter, by []string) plannedSchool {
+	id := ""
+	for _, b := range by {
+		if matter, school, _ := strings.Cut(b, "="); matter == m.ID {
+			id = school
+		}
+	}
+	now := m.Chosen(id)
+	out := plannedSchool{Matter: m.ID, Title: m.Title, School: now.ID, Says: now.Title, Why: now.Why, Others: []string{}}
+	for _, s := range m.Schools {
+		if s.ID != now.ID {
+			out.Others = append(out.Others, s.ID)
+		}
+	}
+	return out
 }
 
 func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {
@@ -240,12 +296,15 @@ func (c *planCmd) allowance(x *circuit.Circuit, s circuit.Step, g runsheet.Gauge
 	if err != nil {
 		return allow, 0, err
 	}
-	from := s.Allow
+	from := s.Allowance()
 	if c.Hold != "" {
 		from = c.Hold
 	}
 	if allow, asked, err = runsheet.AllowanceOf(from, schools, g, x.Room(s), at, c.Ambient.Low); err != nil {
 		return allow, 0, badInput("--hold: %w", err)
+	}
+	if c.Hold == "" {
+		allow.Says = strings.Replace(allow.Says, "As typed", "By the sheet", 1)
 	}
 	return allow, asked, nil
 }
@@ -254,6 +313,9 @@ func (d *planned) print(w io.Writer, x *circuit.Circuit) {
 	fmt.Fprintln(w, x.Title)
 	if m := d.Mark; m != nil {
 		fmt.Fprintf(w, "The %s says %s: %s kPa. %s\n", m.On, m.Text, quantity.Significant(m.KPa, 3), m.Doubt)
+	}
+	for _, m := range d.Schools {
+		fmt.Fprintf(w, "%s: %s. %s (%s)\n", m.Title, m.Says, m.Why, strings.Join(m.Others, ", "))
 	}
 	for i, s := range d.Stages {
 		fmt.Fprintf(w, "\n%2d. %s. %s\n", i+1, s.Title, s.Text)
@@ -276,11 +338,17 @@ func (p *plannedStep) print(w io.Writer) {
 	for _, s := range p.State {
 		fmt.Fprintf(w, "    - %s\n", s)
 	}
+	if len(p.Changes) > 0 {
+		fmt.Fprintf(w, "    To change since the one before: %s\n", strings.Join(p.Changes, "; "))
+	}
 	if p.Target != nil {
 		fmt.Fprintf(w, "    At the %s: %s %s\n", p.Port, p.Target.Says, strings.Join(p.Target.GaugeSays, " "))
 	}
 	if p.Allowance != nil {
 		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)
+	}
+	if p.Target == nil && p.Kind != circuit.Hold {
+		return
 	}
 	for i, cl := range p.Closures {
 		state := "shut: "

@@ -22,6 +22,7 @@ type simulateCmd struct {
 	Step    string            `help:"Which of the circuit's steps (its first hold)." placeholder:"STEP"`
 	With    []string          `help:"An option that this machine has; may be repeated." placeholder:"OPTION"`
 	Without []string          `help:"An option that it has not; may be repeated." placeholder:"OPTION"`
+	By      []string          `help:"A school by which it is done, where schools differ; may be repeated." placeholder:"MATTER=SCHOOL"`
 	OneWay  map[string]string `help:"A leak that passes one way only, such as clutch-seal=inward." placeholder:"PART=WAY"`
 	At      pressureFlag      `default:"110kPa" help:"Test pressure; negative for vacuum."`
 	Air     *volumeFlag       `help:"Trapped air (the circuit's own)." placeholder:"VOLUME"`
@@ -93,7 +94,7 @@ type simulatedEvent struct {
 }
 
 func (c *simulateCmd) Run(o outside) error {
-	x, _, err := fitted(c.ID, c.With, c.Without)
+	x, _, err := fitted(c.ID, c.With, c.Without, c.By)
 	if err != nil {
 		return err
 	}

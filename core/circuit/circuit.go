@@ -24,6 +24,8 @@ type Circuit struct {
 	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
 	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
+	Matters    []Matter    `yaml:"matters" json:"matters,omitempty"` // in which schools differ
+	Repairs    []Repair    `yaml:"repairs" json:"repairs,omitempty"` // smallest first; none: the library's own
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`

@@ -145,3 +145,65 @@ func TestEveryFaultIsNamed(t *testing.T) {
 		}
 	}
 }
+
+// The holds of a housing in the order of the fewest changes: a lever is left where it
+// is, what must come first does, and the caution stands before whichever is first.
+func TestTheFewestChanges(t *testing.T) {
+	hold := func(id, port string, after []string, state ...string) Step {
+		return Step{ID: id, Title: id, Kind: Hold, Port: port, After: after, State: state, Targets: []Target{{ID: "usual", At: 100e3}}}
+	}
+	c := Circuit{
+		Chambers: []Chamber{{ID: "a", Volume: 1e-4}, {ID: "b", Volume: 1e-4}}, Ports: []Port{{ID: "in", Chamber: "a", Title: "inlet"}, {ID: "ram", Chamber: "b", Title: "ram"}},
+		Parts:   []Part{{ID: "check", Title: "Check", Between: [2]string{"a", "b"}}, {ID: "mouth", Title: "Mouth", Between: [2]string{"b", Outside}, Opening: true, Close: "tapped plug"}},
+		Matters: []Matter{{ID: "order", Kind: "order", Title: "Order", Schools: []Way{{ID: "fewest", Fewest: true}, {ID: "told"}}}},
+		Steps:   []Step{{ID: "set-up", Kind: Checklist}, hold("neutral", "in", nil, "lever neutral"), hold("lift", "in", []string{"neutral"}, "lever at lift"), hold("ram", "ram", nil, "lever neutral"), hold("ram-lift", "ram", nil, "lever at lift")},
+	}
+	c.Steps[1].Cautions = []Item{{ID: "thrust"}}
+	ids := func(c Circuit) (out []string, changes int) {
+		for _, s := range c.Steps {
+			out, changes = append(out, s.ID), changes+len(c.ChangesBefore(s))
+		}
+		return out, changes
+	}
+	told, many := ids(c.By(map[string]string{"order": "told"}))
+	few := c.By(nil)
+	order, least := ids(few)
+	if least >= many || many != 5 || least != 3 || order[0] != "set-up" || told[1] != "neutral" {
+		t.Errorf("as told %v, %d changes; fewest %v, %d", told, many, order, least)
+	}
+	if slices.Index(order, "lift") < slices.Index(order, "neutral") {
+		t.Errorf("lift comes before what it comes after: %v", order)
+	}
+	if got := few.Steps[1].Cautions; len(got) != 1 || got[0].ID != "thrust" {
+		t.Errorf("first is %s, with cautions %v", few.Steps[1].ID, got)
+	}
+	for _, x := range []struct {
+		from, to int
+		want     string
+	}{
+		{1, 3, "air in at the ram; mouth shut: tapped plug"},
+		{1, 2, "lever at lift"},
+		{3, 4, "lever at lift"},
+		{4, 1, "air in at the inlet; lever neutral"},
+	} {
+		if got := strings.Join(c.Changes(c.Steps[x.from], c.Steps[x.to]), "; "); got != x.want {
+			t.Errorf("%s to %s: %q, want %q", c.Steps[x.from].ID, c.Steps[x.to].ID, got, x.want)
+		}
+	}
+	open := c.Steps[1]
+	open.Open = []string{"mouth"}
+	if got := c.Changes(open, c.Steps[3]); !slices.Contains(got, "mouth shut again: tapped plug") {
+		t.Errorf("after an open mouth: %v", got)
+	}
+}
+
+// The holds of eight passages in every order take no longer than a page may.
+func BenchmarkFewestChanges(b *testing.B) {
+	c := Circuit{Chambers: []Chamber{{ID: "a"}, {ID: "b"}}, Ports: []Port{{ID: "in", Chamber: "a"}, {ID: "ram", Chamber: "b"}}, Matters: []Matter{{Schools: []Way{{ID: "fewest", Fewest: true}}}}}
+	for i := range mostPermuted {
+		c.Steps = append(c.Steps, Step{ID: string(rune('a' + i)), Kind: Hold, Port: []string{"in", "ram"}[i%2], State: []string{string(rune('p' + i%3)), string(rune('x' + i%4))}})
+	}
+	for b.Loop() {
+		c.By(nil)
+	}
+}

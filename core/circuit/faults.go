@@ -28,9 +28,9 @@ func (c *Circuit) Faults() []Fault {
 	f := &faults{c: c, ids: map[string]string{Outside: "the outside"}}
 	f.chambers()
 	f.ports()
+	f.options() // parts and steps ask for them
 	f.parts()
 	f.mark()
-	f.options()
 	f.steps()
 	if len(f.out) == 0 {
 		f.reached() // of a description whose names are right
@@ -42,20 +42,27 @@ func (f *faults) say(path, format string, a ...any) {
 	f.out = append(f.out, Fault{path, fmt.Sprintf(format, a...)})
 }
 
-// declare takes an id in. Steps and options have names of their own: a circuit may
-// have a part called primer and an option of that name.
+// declare takes an id in. Steps, matters and repairs have names of their own, and
+// so have options, which share them with schools: a circuit may have a part called
+// primer and an option of that name.
 func (f *faults) declare(path, kind, id string) {
-	key := id
-	if kind == "step" || kind == "option" {
+	key, one := id, "a "+kind
+	switch kind {
+	case "step", "matter", "repair":
 		key = kind + " " + id
+	case "option", "school":
+		key = "option " + id
+	}
+	if kind == "option" {
+		one = "an option"
 	}
 	switch was, ok := f.ids[key]; {
 	case id == "":
-		f.say(path, "a %s has no id", kind)
+		f.say(path, "%s has no id", one)
 	case ok:
-		f.say(path, "the id %q is used for %s and for a %s; every id once", id, was, kind)
+		f.say(path, "the id %q is used for %s and for %s; every id once", id, was, one)
 	default:
-		f.ids[key] = "a " + kind
+		f.ids[key] = one
 	}
 }
 
@@ -161,14 +168,39 @@ func (f *faults) options() {
 	for i, o := range f.c.Options {
 		f.declare(fmt.Sprintf("$.options[%d].id", i), "option", o.ID)
 	}
+	for i, m := range f.c.Matters {
+		at := fmt.Sprintf("$.matters[%d]", i)
+		f.declare(at+".id", "matter", m.ID)
+		if !slices.Contains(MatterKinds, m.Kind) {
+			f.say(at+".kind", "matter %q is of kind %q; %s is meant", m.ID, m.Kind, strings.Join(MatterKinds, " or "))
+		}
+		if len(m.Schools) < 2 {
+			f.say(at+".schools", "matter %q has fewer than two schools: there is nothing to choose", m.ID)
+		}
+		for k, s := range m.Schools {
+			f.declare(fmt.Sprintf("%s.schools[%d].id", at, k), "school", s.ID)
+		}
+	}
+	for i, r := range f.c.Repairs {
+		at := fmt.Sprintf("$.repairs[%d]", i)
+		f.declare(at+".id", "repair", r.ID)
+		for k, kind := range r.For {
+			if !slices.ContainsFunc(f.c.Parts, func(p Part) bool { return p.Kind == kind }) {
+				f.say(fmt.Sprintf("%s.for[%d]", at, k), "repair %q is for a %s, and no part here is one", r.ID, kind)
+			}
+		}
+		if !slices.Contains(Scopes, r.Scope) {
+			f.say(at+".scope", "repair %q takes in %q; one of %s is meant", r.ID, r.Scope, strings.Join(Scopes, ", "))
+		}
+	}
 }
 
-// wanted looks whether options that are asked for exist.
-func (f *faults) wanted(at string, lists ...[]string) {
-	for _, list := range lists {
-		for _, o := range list {
-			if !slices.ContainsFunc(f.c.Options, func(x Option) bool { return x.ID == o }) {
-				f.say(at, "the option %q is not declared here", o)
+// wanted looks whether options or schools that are asked for exist.
+func (f *faults) wanted(at string, with, without []string) {
+	for name, list := range map[string][]string{"with": with, "without": without} {
+		for k, o := range list {
+			if _, ok := f.ids["option "+o]; !ok {
+				f.say(fmt.Sprintf("%s.%s[%d]", at, name, k), "%q is not declared here: no option and no school has that id", o)
 			}
 		}
 	}
@@ -220,6 +252,20 @@ func (f *faults) aims(at string, s Step) {
 	pumped := s.Kind == Hold || s.Kind == Feed || s.Kind == Presses || s.Kind == Floor
 	if pumped && len(s.Targets) == 0 && !f.c.Marked() {
 		f.say(at, "step %q has no target, and no mark of the circuit to take one from", s.ID)
+	}
+	losses := map[string]bool{}
+	for k, l := range s.Allows {
+		here := fmt.Sprintf("%s.allows[%d]", at, k)
+		if losses[l.ID] {
+			f.say(here+".id", "step %q has two schools %q of what may be lost", s.ID, l.ID)
+		}
+		losses[l.ID] = true
+		if l.Allow == "" {
+			f.say(here, "school %q of what may be lost needs an allowance, such as 2 kPa in 1 min", l.ID)
+		}
+	}
+	if s.Allow != "" && len(s.Allows) > 0 {
+		f.say(at+".allow", "step %q tells what may be lost twice: allow, or allows, not both", s.ID)
 	}
 	ids := map[string]bool{}
 	for k, t := range s.Targets {

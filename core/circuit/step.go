@@ -1,6 +1,10 @@
 package circuit
 
-import "idlehiss/core/quantity"
+import (
+	"slices"
+
+	"idlehiss/core/quantity"
+)
 
 // Kind is a kind of step: how a test is done and what it is judged by.
 type Kind string
@@ -60,6 +64,7 @@ type Step struct {
 	Targets []Target `yaml:"targets" json:"targets,omitempty"` // none: the circuit's mark tells
 	Most    Pressure `yaml:"most" json:"most,omitempty"`       // never beyond; of either sign
 	Allow   string   `yaml:"allow" json:"allow,omitempty"`     // house, a school of hold, or "3.5 kPa in 1 min"
+	Allows  []Loss   `yaml:"allows" json:"allows,omitempty"`   // by school, in place of Allow; the first is the default
 
 	// Kinds of their own.
 	Usual     quantity.M3PerS `yaml:"usual" json:"usual,omitempty"`         // feed: what passes anyway
@@ -143,21 +148,26 @@ func (c *Circuit) Test(id string) (Step, bool) {
 	return tests[0], id == ""
 }
 
-// Fitted is the circuit of a machine that has these options: parts, steps and
-// chambers of others are not there.
+// Fitted is the circuit of a machine that has these options: parts and steps of
+// others are not there. What hangs on a school is left for By.
 func (c Circuit) Fitted(options map[string]bool) Circuit {
+	has := map[string]bool{}
+	for _, o := range c.Options {
+		has[o.ID] = options[o.ID]
+	}
+	return c.with(has)
+}
+
+// with leaves out the parts and steps that want something of these which is not
+// so, or are not wanted with something which is.
+func (c Circuit) with(so map[string]bool) Circuit {
 	has := func(with, without []string) bool {
 		for _, o := range with {
-			if !options[o] {
+			if is, asked := so[o]; asked && !is {
 				return false
 			}
 		}
-		for _, o := range without {
-			if options[o] {
-				return false
-			}
-		}
-		return true
+		return !slices.ContainsFunc(without, func(o string) bool { return so[o] })
 	}
 	out := c
 	out.Parts, out.Steps = nil, nil

@@ -15,6 +15,7 @@ import (
 type School struct {
 	ID        string  `json:"id" yaml:"id"`
 	Title     string  `json:"title" yaml:"title"`
+	Why       string  `json:"why" yaml:"why"`
 	HoldS     float64 `json:"hold_s" yaml:"-"`
 	AllowedPa float64 `json:"allowed_pa" yaml:"-"` // 0: nothing this gauge could resolve
 	AfterS    float64 `json:"after_s" yaml:"-"`    // the clock starts so long after isolating

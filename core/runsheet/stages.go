@@ -34,10 +34,24 @@ var order = []struct{ id, title string }{
 	{"write-down", "Write it down"},
 }
 
+// Bladder is a piece of the rig that is blown up inside a neck.
+type Bladder struct{ ID, Name string }
+
+// Up is ticked once it is blown up: nothing is pumped into the circuit before.
+func (b Bladder) Up() circuit.Item {
+	return circuit.Item{ID: "up-" + b.ID, Count: true, Text: b.Name + " blown up first, by its own channel, to its own zone of the dial; those strokes are not counted"}
+}
+
+// Down is ticked once it is let down: after the pressure, before anything comes out.
+func (b Bladder) Down() circuit.Item {
+	return circuit.Item{ID: "down-" + b.ID, Must: true, Text: b.Name + " let down, after the pressure is off and before it is pulled"}
+}
+
 // Stages is the order of work with the circuit's own words. A circuit of one hold
 // has it in two stages, pumping and holding; one of several steps has a stage for
-// each, and none for what no step needs.
-func Stages(c *circuit.Circuit) []Stage {
+// each, and none for what no step needs. Bladders of the rig have their own order:
+// up first, down last.
+func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	steps := c.Tests()
 	single := len(steps) == 1 && steps[0].Kind == circuit.Hold
 	pumps, aims := false, false
@@ -49,13 +63,25 @@ func Stages(c *circuit.Circuit) []Stage {
 	out := make([]Stage, 0, len(order)+len(steps))
 	add := func(id, title string) {
 		t := c.Stage(id)
-		ticks := t.Ticks
+		ticks := slices.Clone(t.Ticks)
+		if id == "put-right" {
+			var down []circuit.Item
+			for _, b := range bladders {
+				down = append(down, b.Down())
+			}
+			ticks = append(down, ticks...)
+		}
 		for _, cl := range shut {
 			switch id {
 			case "rig":
-				ticks = append(slices.Clone(ticks), circuit.Item{ID: "shut-" + cl.ID, Text: cl.Title + ": " + cl.Close, Count: true})
+				ticks = append(ticks, circuit.Item{ID: "shut-" + cl.ID, Text: cl.Title + ": " + cl.Close, Count: true})
 			case "put-right":
-				ticks = append(slices.Clone(ticks), circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again: " + cl.Close + " out", Must: true})
+				ticks = append(ticks, circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again: " + cl.Close + " out", Must: true})
+			}
+		}
+		if id == "rig" {
+			for _, b := range bladders {
+				ticks = append(ticks, b.Up())
 			}
 		}
 		out = append(out, stage(Stage{ID: id, Title: title, Text: t.Text, Cautions: t.Cautions, Ticks: ticks}))
@@ -122,9 +148,9 @@ func stage(s Stage) Stage {
 }
 
 // Outstanding lists what must be ticked before a job may be closed and is not.
-func Outstanding(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
+func Outstanding(c *circuit.Circuit, ticked map[string]bool, bladders ...Bladder) []circuit.Item {
 	var out []circuit.Item
-	for _, s := range Stages(c) {
+	for _, s := range Stages(c, bladders...) {
 		for _, t := range s.Ticks {
 			if t.Must && !ticked[t.ID] {
 				out = append(out, t)

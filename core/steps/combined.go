@@ -58,7 +58,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 			good = append(good, s)
 		case !s.Optional:
 			out.Untested = append(out.Untested, s.Title)
-			if out.Next == "" && gateOpen(s, said) {
+			if out.Next == "" && gateOpen(c, s, said) {
 				out.Next = s.ID
 			}
 		}
@@ -95,9 +95,13 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 	return out
 }
 
-// gateOpen tells whether all that must come before a step was good.
-func gateOpen(s circuit.Step, said map[string]Result) bool {
-	return !slices.ContainsFunc(s.After, func(id string) bool { return said[id].Verdict != Good })
+// gateOpen tells whether all that must come before a step, and is done at all, was
+// good.
+func gateOpen(c *circuit.Circuit, s circuit.Step, said map[string]Result) bool {
+	return !slices.ContainsFunc(s.After, func(id string) bool {
+		_, done := c.Test(id)
+		return done && said[id].Verdict != Good
+	})
 }
 
 // oneWay sees a space that holds one sign and not the other.

@@ -94,6 +94,26 @@ func (e Entry) With(change Entry) Entry {
 	return out
 }
 
+// Contradicts tells whether something that was found before is otherwise in a later
+// entry, not only more.
+func (e Entry) Contradicts(later Entry) bool {
+	differ := func(was, now map[string]string) bool {
+		for id, text := range was {
+			if now[id] != text {
+				return true
+			}
+		}
+		return false
+	}
+	if differ(e.Fields, later.Fields) {
+		return true
+	}
+	return slices.ContainsFunc(e.Rows, func(r EntryRow) bool {
+		i := slices.IndexFunc(later.Rows, func(x EntryRow) bool { return x.ID == r.ID })
+		return i < 0 || differ(r.Cells, later.Rows[i].Cells)
+	})
+}
+
 func laid(under, over map[string]string) map[string]string {
 	out := map[string]string{}
 	maps.Copy(out, under)

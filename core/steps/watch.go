@@ -40,9 +40,9 @@ func judgeWatch(sh *sheet) (Outcome, error) {
 		return Outcome{}, CellError{"", "time", fmt.Errorf("how long was it watched? Above nothing is wanted")}
 	}
 	rate := 0.0
-	if sh.step.Allow != "" {
+	if allow := sh.step.Allowance(); allow != "" {
 		var err error
-		if rate, _, _, err = quantity.ParseRate(sh.step.Allow, quantity.MustNamed("kPa", quantity.Pressure), sh.given.AmbientPa); err != nil {
+		if rate, _, _, err = quantity.ParseRate(allow, quantity.MustNamed("kPa", quantity.Pressure), sh.given.AmbientPa); err != nil {
 			return Outcome{}, err
 		}
 	}

@@ -7,6 +7,7 @@
 
   let { job }: { job: Job } = $props();
   let typed = $state('');
+  let neck = $state<string>();
   let more = $state(false);
   const ask = new Ask();
   const rig = $derived(job.rig);
@@ -14,11 +15,12 @@
   const on = $derived(rig.pieces.filter((p) => p.on).map((p) => p.id));
   const few = $derived(more ? rig.pieces : rig.pieces.filter((p) => p.suits || p.on));
 
-  async function set(pieces: string[], text: string): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/fitted', { pieces, text }, job.id);
+  async function set(pieces: string[], text: string, at = rig.neck): Promise<void> {
+    const j = await ask.send<Job>('/api/jobs/{id}/fitted', { pieces, text, neck: at }, job.id);
     if (!j) return;
     keepJob(j);
     typed = '';
+    neck = undefined;
   }
 </script>
 
@@ -35,6 +37,28 @@
           >{/if}
       </p>
     {/if}
+    <form
+      class="flex flex-wrap items-end gap-3"
+      autocomplete="off"
+      onsubmit={(e) => {
+        e.preventDefault();
+        void set(on, rig.text, (neck ?? rig.neck).trim());
+      }}
+    >
+      <label class="min-w-56 grow"
+        ><span class="small">The neck: how wide, or how it is made</span>
+        <input
+          class="field"
+          value={neck ?? rig.neck}
+          oninput={(e) => (neck = e.currentTarget.value)}
+          maxlength="60"
+          placeholder="38 mm, smooth"
+        /></label
+      >
+      <button class="btn" disabled={neck === undefined || neck.trim() === rig.neck || ask.busy}
+        >What goes on it</button
+      >
+    </form>
     {#if few.length}
       <ul class="flex flex-wrap gap-2">
         {#each few as p (p.id)}
@@ -49,7 +73,7 @@
             >
               <b>{p.name}</b>
               <span class="small"
-                >{[p.fits, p.rating && `good for ${p.rating}`, p.away && `lent to ${p.away}`]
+                >{[p.why, p.fits, p.rating && `good for ${p.rating}`, p.away && `lent to ${p.away}`]
                   .filter(Boolean)
                   .join(', ')}</span
               >

@@ -38,10 +38,11 @@
           },
         ]
       : []),
+    ...plan.losses,
     ...plan.hold_schools.map((s) => ({
       id: s.id,
       title: s.title,
-      why: `A school of hold: ${s.source}.`,
+      why: s.why || `A school of hold: ${s.source}.`,
     })),
     {
       id: 'typed',

@@ -8,6 +8,7 @@
   import Ahead from '../parts/Ahead.svelte';
   import Decoded from '../parts/Decoded.svelte';
   import Main from '../parts/Main.svelte';
+  import Matters from '../parts/Matters.svelte';
   import MarkStrip from '../parts/MarkStrip.svelte';
   import PlanChoices from '../parts/PlanChoices.svelte';
   import { figure } from '../lib/show';
@@ -139,4 +140,5 @@
     <div><Main says="On to the next stage" act={() => onward(job, stage.id)}>On</Main></div>
   {/if}
 {/if}
+<Matters {job} />
 {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}

@@ -3,6 +3,7 @@
   import { event, onward, tick } from '../lib/job';
   import { live } from '../lib/live.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Mend from '../parts/Mend.svelte';
   import Main from '../parts/Main.svelte';
   import Ticks from '../parts/Ticks.svelte';
 
@@ -31,6 +32,7 @@
   set={(id, on) => tick(job, id, on)}
   locked={job.state !== 'open' || running.length > 0}
 />
+<Mend {job} />
 <div>
   <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}
     >Write it down</Main

@@ -35,6 +35,9 @@
 {#if step.state.length}
   <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
 {/if}
+{#if step.changes.length}
+  <p><span class="text-mute">To change since the hold before:</span> {step.changes.join('; ')}</p>
+{/if}
 {#if step.plan && (step.closures.length || step.meant.length)}
   <details class="border-y border-rule py-1">
     <summary class="flex min-h-11 items-center"

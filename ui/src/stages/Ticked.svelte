@@ -3,6 +3,7 @@
   import type { Job, Stage } from '../lib/api/client';
   import { onward, tick } from '../lib/job';
   import Main from '../parts/Main.svelte';
+  import Matters from '../parts/Matters.svelte';
   import Fitted from '../parts/Fitted.svelte';
   import Remind from '../parts/Remind.svelte';
   import Ticks from '../parts/Ticks.svelte';
@@ -24,7 +25,10 @@
     are counted out again at the end.
   </p>
 {/if}
-{#if stage.id === 'rig'}<Fitted {job} />{/if}
+{#if stage.id === 'rig'}
+  {#if !job.stages.some((s) => s.id === 'limit')}<Matters {job} />{/if}
+  <Fitted {job} />
+{/if}
 <div class="flex flex-wrap items-center gap-4">
   <Main says="On to the next stage" act={() => onward(job, stage.id)} disabled={must > 0}
     >{next?.title ?? 'On'}</Main

@@ -515,6 +515,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/repairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down a repair */
+        post: operations["mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose by which school a matter is done */
+        post: operations["choose-school"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/skip-proof": {
         parameters: {
             query?: never;
@@ -894,6 +928,21 @@ export interface components {
         Choice: {
             id: string;
             title: string;
+        };
+        ChooseSchool: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description of the circuit, or repair */
+            matter: string;
+            school: string;
         };
         CircuitList: {
             circuits: components["schemas"]["CircuitRow"][];
@@ -1375,6 +1424,8 @@ export interface components {
             id: string;
             machine: string;
             marked: string;
+            matters: components["schemas"]["MatterView"][];
+            mend: components["schemas"]["MendView"];
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
             plan: components["schemas"]["PlanView"] | null;
@@ -1467,6 +1518,12 @@ export interface components {
             part: string;
             seen: boolean;
         };
+        Loss: {
+            allow: string;
+            id: string;
+            title: string;
+            why: string;
+        };
         MarkReading: {
             doubt: string;
             equivalents: {
@@ -1484,6 +1541,42 @@ export interface components {
             doubt: string;
             readings: components["schemas"]["MarkReading"][];
             text: string;
+        };
+        MatterView: {
+            chosen: string;
+            id: string;
+            kind: string;
+            schools: components["schemas"]["Way"][];
+            title: string;
+        };
+        Mend: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            note?: string;
+            part: string;
+            repair: string;
+        };
+        MendPart: {
+            id: string;
+            ladder: components["schemas"]["Repair"][];
+            seen: boolean;
+            title: string;
+        };
+        MendView: {
+            done: string[];
+            parts: components["schemas"]["MendPart"][];
+            proved: boolean;
+            says: string;
+            school: string;
+            schools: components["schemas"]["RepairSchool"][];
         };
         NewFitting: {
             /**
@@ -1681,6 +1774,7 @@ export interface components {
             on: boolean;
             rating: string;
             suits: boolean;
+            why: string;
         };
         Plan: {
             /** @description house, typed, or the id of a hold school */
@@ -1726,6 +1820,7 @@ export interface components {
             gauge: components["schemas"]["Gauge"];
             hold_schools: components["schemas"]["School"][];
             limits: components["schemas"]["Limit"][];
+            losses: components["schemas"]["Loss"][];
             mark: components["schemas"]["MarkView"] | null;
             pump: components["schemas"]["Pump"];
             reason: string;
@@ -1818,6 +1913,20 @@ export interface components {
             id: string;
             text: string;
         };
+        Repair: {
+            for?: string[];
+            id: string;
+            note?: string;
+            scope: string;
+            title: string;
+        };
+        RepairSchool: {
+            first: string;
+            id: string;
+            source: string;
+            title: string;
+            why: string;
+        };
         Report: {
             at_limit: boolean;
             /** @enum {string} */
@@ -1881,6 +1990,8 @@ export interface components {
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+            /** @description how wide the neck is and how it is made: 38 mm; bayonet, shallow */
+            neck?: string;
             /** @description ids of adapters and plugs of the kit */
             pieces?: string[];
             /** @description beside them */
@@ -1889,6 +2000,7 @@ export interface components {
         RigView: {
             before: string;
             fitted: string;
+            neck: string;
             pieces: components["schemas"]["PieceView"][];
             ports: string[];
             says: string[];
@@ -1929,6 +2041,7 @@ export interface components {
             id: string;
             source: string;
             title: string;
+            why: string;
         };
         SchoolReport: {
             allowed: string;
@@ -2028,6 +2141,7 @@ export interface components {
             allow: string;
             ask: components["schemas"]["Ask"];
             chambers: string[];
+            changes: string[];
             closures: components["schemas"]["ClosureView"][];
             energy: string;
             entry: components["schemas"]["Entry"];
@@ -2195,6 +2309,12 @@ export interface components {
         WantedAllowance: {
             from: string;
             text: string;
+        };
+        Way: {
+            fewest?: boolean;
+            id: string;
+            title: string;
+            why: string;
         };
         WhyView: {
             changes: string;
@@ -3187,6 +3307,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewReminder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    mend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mend"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "choose-school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChooseSchool"];
             };
         };
         responses: {

@@ -1,0 +1,109 @@
+package shop
+
+import (
+	"context"
+	"math"
+	"slices"
+
+	"idlehiss/core/runsheet"
+)
+
+// A pump wants so many strokes to get there: fewer tell nothing of the air, more
+// tire. Between the two bounds the one last used stays.
+const (
+	fewStrokes  = 4.0
+	goodStrokes = 20.0
+	manyStrokes = 120.0
+)
+
+// pickPump finds the pump asked for, else the one last used where it suits a room
+// (m³) and a pressure, else the one that suits best.
+func (s *Shop) pickPump(ctx context.Context, id string, room, atPa float64) (Pump, error) {
+	if id != "" {
+		all, err := kitOf[Pump](ctx, s, "pump", true)
+		if err != nil {
+			return Pump{}, err
+		}
+		for _, p := range all {
+			if p.ID == id {
+				return p, nil
+			}
+		}
+		return Pump{}, refuse("pump", "there is no pump %q in the kit", id)
+	}
+	last, err := s.book.Setting(ctx, "last pump")
+	if err != nil {
+		return Pump{}, err
+	}
+	all, err := s.Pumps(ctx)
+	if err != nil {
+		return Pump{}, err
+	}
+	strokes := func(p Pump) float64 { return room * math.Abs(atPa) / s.ambient / p.StrokeM3 }
+	if i := slices.IndexFunc(all, func(p Pump) bool { return p.ID == last }); i >= 0 {
+		if n := strokes(all[i]); n == 0 || n > fewStrokes && n < manyStrokes {
+			return all[i], nil
+		}
+	}
+	best := all[0] // the last one in use cannot be retired
+	if strokes(best) == 0 {
+		return best, nil
+	}
+	for _, p := range all {
+		if math.Abs(math.Log(strokes(p)/goodStrokes)) < math.Abs(math.Log(strokes(best)/goodStrokes)) {
+			best = p
+		}
+	}
+	return best, nil
+}
+
+// pickGauge finds the gauge asked for, else the one last used, else the first: of
+// those that can be read at the pressure of the step, where it is told.
+func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge, error) {
+	if in.Gauge != "" {
+		g, err := s.gauge(ctx, in.Gauge)
+		if err == nil && in.Ring < len(g.Rings) {
+			g.Read = in.Ring
+		}
+		return g, err
+	}
+	last, err := s.book.Setting(ctx, "last gauge")
+	if err != nil {
+		return KitGauge{}, err
+	}
+	all, err := s.Gauges(ctx)
+	if err != nil {
+		return KitGauge{}, err
+	}
+	slices.SortStableFunc(all, func(a, b KitGauge) int {
+		rank := func(g KitGauge) int {
+			switch {
+			case g.ID == last:
+				return 0
+			case g.StandIn != nil:
+				return 2 // nobody measures with it by chance
+			}
+			return 1
+		}
+		return rank(a) - rank(b)
+	})
+	for _, g := range all {
+		for i := range g.Rings {
+			face := g
+			if i > 0 || atPa != 0 && !readable(face.Gauge, atPa) {
+				face.Read = i
+			}
+			if atPa == 0 || readable(face.Gauge, atPa) {
+				return face, nil
+			}
+		}
+	}
+	return all[0], nil // the last one in use cannot be retired; the plan says that it does not fit
+}
+
+// readable tells whether a pressure stands well on the ring that is read.
+func readable(g runsheet.Gauge, pa float64) bool {
+	r, u := g.Ring()
+	low, high := u.SI(r.From), u.SI(r.To)
+	return pa <= high && pa >= low && math.Abs(pa) >= 5*u.SI(r.Division) && (g.RatingPa == 0 || pa <= g.RatingPa)
+}

@@ -1,0 +1,177 @@
+package shop
+
+import (
+	"bytes"
+	"slices"
+	"strings"
+	"testing"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/steps"
+)
+
+func titles(j JobView) string {
+	var out []string
+	for _, s := range j.Steps {
+		out = append(out, s.ID)
+	}
+	return strings.Join(out, " ")
+}
+
+// A school of order moves the steps, stays with the job, is printed, and cannot take
+// away what was measured by the other.
+func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
+	b := open(t)
+	begin := func(circuit string) JobView {
+		return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Hedge saw", Circuit: circuit}))
+	}
+	choose := func(j JobView, matter, school string) (JobView, error) {
+		return b.ChooseSchool(b.ctx, j.ID, ChooseSchool{Write: b.write(), Matter: matter, School: school})
+	}
+	j := begin("two-stroke-crankcase")
+	if got := titles(j); got != "vacuum pressure turned" || len(j.Matters) != 1 || j.Matters[0].Chosen != "vacuum-first" || j.Matters[0].Schools[0].Why == "" {
+		t.Fatalf("by default: %s, %+v", got, j.Matters)
+	}
+	_, err := choose(j, "signs", "neither")
+	refused(t, "no such school", err, BadInput, "school", "not done by")
+	_, err = choose(j, "bolts", "any")
+	refused(t, "no such matter", err, BadInput, "matter", "no matter")
+	j = must[JobView](b)(choose(j, "signs", "pressure-first"))
+	if got := titles(j); got != "pressure-first vacuum turned" || j.Matters[0].Chosen != "pressure-first" {
+		t.Errorf("pressure first: %s", got)
+	}
+	// What is planned for one step is not taken for the other that is first now.
+	if p := b.step(j, "pressure-first").Plan; p.Draws || p.Target.Pa < 40e3 {
+		t.Errorf("%+v", p.Target)
+	}
+	j = b.heldAt(j, "pressure-first", "sim-low-sound")
+	_, err = choose(j, "signs", "vacuum-first")
+	refused(t, "what was measured", err, Conflict, "", "has been done", "stays")
+	b.shut()
+	b.open()
+	var paper bytes.Buffer
+	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	if got := titles(must[JobView](b)(b.Job(b.ctx, j.ID))); got != "pressure-first vacuum turned" || !strings.Contains(paper.String(), "pressure first, then vacuum") {
+		t.Errorf("in the book: %s", got)
+	}
+
+	j = must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 1", Circuit: "lift-housing", Options: map[string]bool{"outlet-valve": true}}))
+	changes := func(j JobView) (n int) {
+		for _, s := range j.Steps {
+			n += len(s.Changes)
+		}
+		return n
+	}
+	fewest, told := j, must[JobView](b)(choose(j, "order", "as-told"))
+	if changes(fewest) >= changes(told) || titles(told) != "set-up neutral ram flow second" {
+		t.Errorf("fewest: %s with %d changes; as told: %s with %d", titles(fewest), changes(fewest), titles(told), changes(told))
+	}
+
+	j = begin("engine-block")
+	if powder := b.step(j, "powder").Ask.Rows; len(powder) != 7 {
+		t.Errorf("powder everywhere: %d places", len(powder))
+	}
+	j = must[JobView](b)(choose(j, "powder-and-air", "powder-decks"))
+	if powder := b.step(j, "powder-some").Ask.Rows; len(powder) != 5 || slices.ContainsFunc(powder, func(r steps.Row) bool { return strings.Contains(r.Title, "bores") }) {
+		t.Errorf("bores left to air: %+v", powder)
+	}
+	if j = must[JobView](b)(choose(j, "after-a-fail", "air-decides")); strings.Contains(titles(j), "filled") {
+		t.Errorf("air decides: %s", titles(j))
+	}
+}
+
+// What may be lost at a step is a school too, by name.
+func TestASchoolOfLoss(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	p := b.step(j, "wetted").Plan
+	if len(p.Losses) != 3 || p.Wanted.From != "as-good-as-still" || p.Allowance.PaPerS*60 < 1990 || p.Allowance.PaPerS*60 > 2010 {
+		t.Fatalf("%+v %+v", p.Wanted, p.Allowance)
+	}
+	plan := func(allowance string) *PlanView {
+		j := must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "wetted", School: p.Target.School, Gauge: p.Gauge.ID, Allowance: allowance}))
+		return b.step(j, "wetted").Plan
+	}
+	if p = plan("gaskets-seep"); p.Allowance.PaPerS*60 < 3990 || !strings.HasPrefix(p.Allowance.Says, "4 kPa a minute, gaskets seep") {
+		t.Errorf("%+v", p.Allowance)
+	}
+	if p = plan("still"); p.Allowance.PaPerS*60 > 500 || p.Allowance.HoldS != 300 {
+		t.Errorf("%+v", p.Allowance)
+	}
+	j = b.heldAt(must[JobView](b)(b.Job(b.ctx, j.ID)), "wetted", "sim-low-sound")
+	if h := j.Holds[0]; h.Allowance.From != "still" {
+		t.Errorf("the hold keeps %+v", h.Allowance)
+	}
+}
+
+// A fault is mended by a school of repair, smallest first, and is not proved until it
+// was held again.
+func TestARepairIsProvedByAHold(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	j = b.heldAt(j, "wetted", "sim-low-weep")
+	j = must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: "needle", Seen: true, Class: "fault"}))
+	m := j.Mend
+	if m.School != "smallest" || m.Parts[0].ID != "needle" || !m.Parts[0].Seen || m.Parts[0].Ladder[0].ID != "wetted" || m.Says != "" {
+		t.Fatalf("%+v", m)
+	}
+	if l := m.Parts[0].Ladder; slices.ContainsFunc(l, func(r circuit.Repair) bool { return r.ID == "sealer" }) {
+		t.Errorf("a needle is to be sealed: %+v", l)
+	}
+	j = must[JobView](b)(b.ChooseSchool(b.ctx, j.ID, ChooseSchool{Write: b.write(), Matter: "repair", School: "whole"}))
+	if l := j.Mend.Parts[0].Ladder; l[0].ID != "new-carburettor" || len(l) != len(m.Parts[0].Ladder) {
+		t.Errorf("the whole part first: %+v", l)
+	}
+	_, err := b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "needle", Repair: "welded"})
+	refused(t, "welded", err, BadInput, "repair", "not mended by")
+	_, err = b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "horn", Repair: "kit"})
+	refused(t, "horn", err, BadInput, "part", "no part")
+	j = must[JobView](b)(b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "needle", Repair: "kit", Note: "Spring too."}))
+	if m := j.Mend; m.Proved || !strings.Contains(m.Says, "Not proved yet") || len(m.Done) != 1 || m.Done[0] != "Needle and seat: kit of diaphragms and gaskets. Spring too." {
+		t.Errorf("%+v", m)
+	}
+	j = b.heldAt(j, "wetted", "sim-low-sound")
+	if h := j.Holds[len(j.Holds)-1]; h.Purpose != "retest" || !j.Mend.Proved || b.step(j, "wetted").Outcome.Verdict != steps.Good {
+		t.Errorf("a %s; %+v", h.Purpose, j.Mend)
+	}
+	var paper bytes.Buffer
+	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	for _, w := range []string{"Mended by this school: the whole part", "kit of diaphragms", "retest"} {
+		if !strings.Contains(paper.String(), w) {
+			t.Errorf("the sheet does not say %q", w)
+		}
+	}
+}
+
+// What is filled in cell by cell is one finding; a cell that is changed says so.
+func TestAFindingThatIsChangedSaysSo(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: []string{"Wagon 1", "Wagon 2"}}))
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+		}
+	}
+	found := func(id, on string) JobView {
+		return must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
+	}
+	about := func(j JobView) (n int, against string) {
+		for _, f := range j.Facts {
+			if f.Subject == "found/continuity" {
+				n, against = n+1, against+f.Against
+			}
+		}
+		return n, against
+	}
+	found("continuity-1", "yes")
+	if n, against := about(found("continuity-2", "20 s")); n != 1 || against != "" {
+		t.Errorf("filled in: %d facts, against %q", n, against)
+	}
+	if n, against := about(found("continuity-2", "no")); n != 1 || against != "Continuity: All 2 right." {
+		t.Errorf("changed: %d facts, against %q", n, against)
+	}
+}
