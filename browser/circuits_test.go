@@ -16,13 +16,7 @@ import (
 // verdict is what the server says of a job's step.
 func verdict(t *testing.T, s *server, job, step string) steps.Verdict {
 	t.Helper()
-	for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Steps {
-		if st.ID == step {
-			return st.Outcome.Verdict
-		}
-	}
-	t.Fatalf("no step %s", step)
-	return ""
+	return stepOf(t, s, job, step).Outcome.Verdict
 }
 
 // heldStep takes a gauge for the step in hand, pumps, holds until it is called, and
@@ -148,14 +142,7 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	far.see("1 kept here")
 	near.until("some time", `parseFloat(document.querySelector('[role=timer]').innerText) > 1.5`)
 	near.press(space) // the next that is empty: the near gauge
-	entry := func() map[string]string {
-		for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+j.ID).Steps {
-			if st.ID == "emergency-front" {
-				return st.Entry.Fields
-			}
-		}
-		return nil
-	}
+	entry := func() map[string]string { return stepOf(t, s, j.ID, "emergency-front").Entry.Fields }
 	near.wait("the near time", func() bool { return entry()["near"] != "" })
 	wire.set(false)
 	far.wait("the far time", func() bool { return entry()["far"] != "" })

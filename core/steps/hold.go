@@ -7,7 +7,7 @@ import (
 
 // OfHold is a hold's report as the outcome of its step.
 func OfHold(r *judge.Report) Outcome {
-	out := Outcome{Verdict: Unknown, Sentence: "Not called yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Order: [][]int{}}
+	out := Outcome{Verdict: Unknown, Sentence: "Not called yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Bolts: []Bolt{}}
 	if r == nil {
 		return out
 	}

@@ -139,7 +139,7 @@ type Outcome struct {
 	Figures  []slate.Figure `json:"figures"`
 	Notes    []string       `json:"notes"`
 	Rows     []RowOutcome   `json:"rows"`
-	Order    [][]int        `json:"order"` // tighten: when each bolt of each row is turned, from 1
+	Bolts    []Bolt         `json:"bolts"` // tighten: where each sits and when it is turned
 }
 
 // RowOutcome is what one line means.
@@ -224,7 +224,7 @@ func Judge(s circuit.Step, c *circuit.Circuit, g Given, e Entry) (Outcome, error
 		return Outcome{}, cellError("", err)
 	}
 	out.Figures, out.Notes, out.Rows = append([]slate.Figure{}, out.Figures...), append([]string{}, out.Notes...), append([]RowOutcome{}, out.Rows...)
-	out.Order = append([][]int{}, out.Order...)
+	out.Bolts = append([]Bolt{}, out.Bolts...)
 	return out, nil
 }
 

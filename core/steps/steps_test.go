@@ -1,8 +1,10 @@
 package steps
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -206,6 +208,7 @@ func TestAWrongEntryIsRefusedWithItsPlace(t *testing.T) {
 		{"values", table(EntryRow{ID: "c9", Cells: map[string]string{"value": "1"}}), "c9", "", "has no name"},
 		{"cracks", table(cells("place-1", "powder", "maybe")), "place-1", "powder", "none of"},
 		{"tighten", fields("bolts", "five"), "", "bolts", "number of bolts"},
+		{"tighten", fields("places", "10 10; 400 10"), "", "places", "0 to 100"},
 		{"tighten", fields("torques", "30 N·m, 20 N·m"), "", "torques", "must rise"},
 		{"tighten", fields("done", "4"), "", "done", "3 rounds"},
 		{"presses", table(cells("press-9", "before", "1 kPa")), "press-9", "", "asks for no row"},
@@ -220,36 +223,86 @@ func TestAWrongEntryIsRefusedWithItsPlace(t *testing.T) {
 }
 
 // Any pattern of bolts is numbered from the middle outwards, each once, and never
-// twice running on the same side while the other waits.
+// twice running on the same side while the other waits; in rows or tapped in by an
+// unsteady hand.
 func TestBoltsGoFromTheMiddleOutwards(t *testing.T) {
-	if o := Order([]int{3, 3}); o[0][1]+o[1][1] != 3 || o[0][0]+o[1][2] != 7 || o[0][2]+o[1][0] != 11 {
+	turns := func(text string) []int {
+		b, err := BoltRows(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		Order(b)
+		var out []int
+		for _, x := range b {
+			out = append(out, x.Turn)
+		}
+		return out
+	}
+	if o := turns("3 3"); o[1]+o[4] != 3 || o[0]+o[5] != 7 || o[2]+o[3] != 11 {
 		t.Errorf("two rows of three: the middle first, then crosswise, corner by corner: %v", o)
 	}
-	for _, rows := range [][]int{{1}, {4}, {5, 5}, {6, 6}, {4, 6, 4}, {5, 4}, {3, 3, 3, 3}, {40, 40}} {
-		order := Order(rows)
-		total, seen := 0, map[int]bool{}
-		for r := range rows {
-			total += rows[r]
-			for _, n := range order[r] {
-				seen[n] = true
+	patterns := map[string]string{} // of places
+	round := ""
+	for i := range 8 {
+		sin, cos := math.Sincos(float64(i) * math.Pi / 4)
+		round += fmt.Sprintf("%.1f %.1f;", 50+40*cos+float64(i%3)*0.4, 50+40*sin-float64(i%2)*0.5)
+	}
+	patterns["a round flange"] = round
+	patterns["an odd one"] = "10 10; 48 8; 92 12; 95 45; 52 50; 12 47; 30 30; 70 31"
+	for _, rows := range []string{"1", "4", "5 5", "6,6", "4 6 4", "5 4", "3 3 3 3", "40 40"} {
+		b, err := BoltRows(rows)
+		if err != nil {
+			t.Fatal(err)
+		}
+		checkOrder(t, rows, b)
+	}
+	for name, places := range patterns {
+		b, err := BoltPlaces(places)
+		if err != nil {
+			t.Fatal(err)
+		}
+		checkOrder(t, name, b)
+		if name != "a round flange" {
+			continue
+		}
+		for i, x := range b { // on a circle each next one lies across from the last
+			for _, y := range b {
+				if y.Turn == x.Turn+1 && x.Turn%2 == 1 {
+					if d := math.Hypot(x.X-y.X, x.Y-y.Y); d < 60 {
+						t.Errorf("bolt %d is followed by one beside it, %.0f away", i, d)
+					}
+				}
 			}
 		}
-		if len(seen) != total || !seen[1] || !seen[total] {
-			t.Errorf("%v: %v", rows, order)
+	}
+	for text, says := range map[string]string{"10 10; 10.4 10": "tapped twice", "10": "no place", "10 200": "0 to 100", "a b": "no place"} {
+		if _, err := BoltPlaces(text); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: %v, want %q", text, err, says)
 		}
-		// How far the bolts lie from the middle, in turn: never much nearer than one before.
-		far := make([]float64, total+1)
-		for r, n := range rows {
-			for i, k := range order[r] {
-				x := ((float64(i)+0.5)/float64(n) - 0.5) * float64(slices.Max(rows))
-				y := (float64(r) - float64(len(rows)-1)/2) * 1.5
-				far[k] = x*x + y*y
-			}
+	}
+}
+
+func checkOrder(t *testing.T, name string, bolts []Bolt) {
+	t.Helper()
+	Order(bolts)
+	turn := slices.Clone(bolts)
+	slices.SortFunc(turn, func(a, b Bolt) int { return a.Turn - b.Turn })
+	midX, midY := 0.0, 0.0
+	for _, f := range []func(a, b Bolt) int{func(a, b Bolt) int { return cmp.Compare(a.X, b.X) }, func(a, b Bolt) int { return cmp.Compare(a.Y, b.Y) }} {
+		low, high := slices.MinFunc(bolts, f), slices.MaxFunc(bolts, f)
+		if midX == 0 {
+			midX = (low.X + high.X) / 2
+		} else {
+			midY = (low.Y + high.Y) / 2
 		}
-		for k := 2; k <= total; k++ {
-			if far[k] < 0.3*far[k-1]-1 {
-				t.Errorf("%v: bolt %d jumps back to the middle: %v", rows, k, order)
-			}
+	}
+	far := func(b Bolt) float64 { return math.Hypot(b.X-midX, b.Y-midY) / spacing(bolts) }
+	for k, b := range turn {
+		if b.Turn != k+1 {
+			t.Fatalf("%s: no bolt is turned as number %d: %v", name, k+1, turn)
+		}
+		if k > 0 && far(b) < 0.55*far(turn[k-1])-1 {
+			t.Errorf("%s: bolt %d jumps back to the middle", name, k+1)
 		}
 	}
 }

@@ -1,6 +1,5 @@
 // One table of keys. A screen binds what it can do while it is shown; the help
 // lists what is bound, so that help and behaviour cannot part.
-import { untrack } from 'svelte';
 import { me } from './me.svelte';
 
 export interface Binding {
@@ -22,7 +21,10 @@ export function keyName(key: string): string {
   return names[key] ?? (key.length === 1 ? key.toUpperCase() : key);
 }
 
-let bound = $state.raw<Binding[]>([]);
+// What is bound is kept beside the state that the help shows: while an effect is
+// taken down, a state reads as it was before, and what was bound since would be lost.
+let all: Binding[] = [];
+let bound = $state.raw<Binding[]>(all);
 
 export function bindings(): Binding[] {
   return bound;
@@ -30,10 +32,9 @@ export function bindings(): Binding[] {
 
 // keys binds for as long as the component that calls it in an effect is shown.
 export function keys(list: Binding[]): () => void {
-  // Read without tracking: binding must not run again because of itself.
-  bound = [...untrack(() => bound), ...list];
+  bound = all = [...all, ...list];
   return () => {
-    bound = untrack(() => bound).filter((b) => !list.includes(b));
+    bound = all = all.filter((b) => !list.includes(b));
   };
 }
 
@@ -60,8 +61,8 @@ export function onKey(e: KeyboardEvent): void {
   if (own(e.target, key)) return;
   if (!me.letters && /^[a-z]$/.test(key)) return;
   // The latest bound is the innermost.
-  for (let i = bound.length - 1; i >= 0; i--) {
-    const b = bound[i]!;
+  for (let i = all.length - 1; i >= 0; i--) {
+    const b = all[i]!;
     if (b.key === key && (b.when?.() ?? true)) {
       e.preventDefault();
       b.do();

@@ -72,6 +72,11 @@
       value={part.id}
       choose={(id) => (chosen = id)}
     />
+    <p class="py-1 small">
+      {part.seen
+        ? 'A leak was seen here.'
+        : 'No leak was seen here yet: hunt first, or it is mended by guess.'}
+    </p>
     <Choice label="By school" options={mend.schools} value={mend.school} choose={(id) => void school(id)} />
     <p class="py-1 small">{why}</p>
     <ol class="flex flex-col gap-2 pt-1">

@@ -27,6 +27,7 @@
   const said = $derived(Object.fromEntries(step.outcome.rows.map((r) => [r.id, r])));
   const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
   const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
+  const drawn = ['done', 'places']; // fields that the plate's drawing stands for
   const clocked = '@clock'; // the draft of the step's clock
 
   // has is what the server has of a cell; row '' is the step's own fields.
@@ -190,11 +191,13 @@
     }}
   />
 {/if}
-{#if step.outcome.order.length}
+{#if step.outcome.bolts.length}
   <Bolts
-    order={step.outcome.order}
+    bolts={step.outcome.bolts}
+    tapped={cell('', 'places') !== ''}
     done={Number(cell('', 'done') || 0)}
     set={(n) => setField('done', String(n))}
+    place={(p) => setField('places', p)}
     finished={step.outcome.verdict === 'good'}
     locked={!open}
   />
@@ -202,7 +205,7 @@
 {#if step.ask.fields.length}
   <div class="grid gap-x-5 gap-y-3 sm:grid-cols-2">
     {#each step.ask.fields as f (f.id)}
-      {#if !(f.id === 'done' && step.outcome.order.length)}
+      {#if !(drawn.includes(f.id) && step.outcome.bolts.length)}
         <div>
           <label class="block" for="{step.id}-{f.id}">{f.label}</label>
           {@render box(

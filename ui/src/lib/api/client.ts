@@ -3,6 +3,7 @@ import { shutOut } from '../door.svelte';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
+export type Bolt = Schemas['Bolt'];
 export type Bench = Schemas['BenchView'];
 export type Answer = Schemas['Answer'];
 export type Calculator = Schemas['Calculator'];

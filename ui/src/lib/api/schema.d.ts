@@ -885,6 +885,14 @@ export interface components {
             read: string;
             true: string;
         };
+        Bolt: {
+            /** Format: int64 */
+            turn: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         BookRow: {
             /** Format: date-time */
             at: string;
@@ -1736,9 +1744,9 @@ export interface components {
             title: string;
         };
         Outcome: {
+            bolts: components["schemas"]["Bolt"][];
             figures: components["schemas"]["Figure"][];
             notes: string[];
-            order: number[][];
             rows: components["schemas"]["RowOutcome"][];
             sentence: string;
             /** @enum {string} */

@@ -1,0 +1,119 @@
+package browser
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/core/steps"
+	"idlehiss/shop"
+)
+
+// ready begins a job of a circuit with everything on its sheet ticked.
+func ready(t *testing.T, s *server, machine, circuit string) shop.JobView {
+	t.Helper()
+	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": machine, "complaint": "routine", "circuit": circuit}))
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			j = tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))
+		}
+	}
+	return j
+}
+
+// A plate of no regular pattern: each bolt is tapped in where it sits, by thumb or by
+// key, and turned in its order.
+func TestBoltsAreTappedInWhereTheySit(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-nip", 390, 844)
+	p.tap("Tap them in")
+	const plate = `document.querySelector('svg[role=application]')`
+	p.until("the plate", plate)
+	set := func(n int) {
+		p.t.Helper()
+		p.until(fmt.Sprint(n, " set"), plate+fmt.Sprintf(`.getAttribute('aria-label').endsWith('%d set')`, n))
+	}
+	side := func(of string) float64 { return p.number(plate + `.getBoundingClientRect().` + of) }
+	for i, at := range [][2]float64{{0.15, 0.2}, {0.85, 0.2}, {0.85, 0.8}, {0.15, 0.8}, {0.5, 0.2}} {
+		p.do(chromedp.MouseClickXY(side("left")+at[0]*side("width"), side("top")+at[1]*side("height")))
+		set(i + 1)
+	}
+	p.do(chromedp.MouseClickXY(side("left")+0.5*side("width"), side("top")+0.2*side("height"))) // on it: taken away
+	set(4)
+	p.tabTo(`el.getAttribute('role') === 'application'`)
+	for range 5 {
+		p.press(up)
+	}
+	p.press(enter) // near the middle, above
+	set(5)
+	p.scan("bolts being tapped in")
+	p.tap("5 bolts: number them")
+	p.see("1 to 5 in order")
+	p.fits("bolts on the phone")
+	for round := 1; round <= 3; round++ {
+		p.press(space)
+		p.until("a round", fmt.Sprintf(`document.body.innerText.includes(%q)`, map[bool]string{true: fmt.Sprintf("Round %d of 3", round+1), false: "All 5 bolts, 3 rounds"}[round < 3]))
+	}
+	bolts := stepOf(t, s, j.ID, "nip").Outcome.Bolts
+	if len(bolts) != 5 || bolts[4].Turn != 1 || bolts[4].X < 48 || bolts[4].X > 52 {
+		t.Errorf("the one in the middle is turned first: %+v", bolts)
+	}
+	for _, b := range bolts { // 2 and 3 lie across from each other
+		for _, c := range bolts {
+			if b.Turn == 2 && c.Turn == 3 && (b.X-50)*(c.X-50) > 0 {
+				t.Errorf("2 and 3 are on one side: %+v", bolts)
+			}
+		}
+	}
+}
+
+func stepOf(t *testing.T, s *server, job, step string) shop.StepView {
+	t.Helper()
+	for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Steps {
+		if st.ID == step {
+			return st
+		}
+	}
+	t.Fatalf("no step %s", step)
+	return shop.StepView{}
+}
+
+// A school of order is chosen on the sheet, a fault is mended by a school of repair,
+// and the repair is not proved before it was held again.
+func TestASchoolIsChosenAndARepairProved(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	j := ready(t, s, "Hedge saw", "two-stroke-crankcase")
+	p := open(t, s.url+"/jobs/"+j.ID+"/limit", 1280, 800)
+	p.see("Seals are never left sucked inward")
+	p.choose("Vacuum and pressure", "pressure first")
+	p.see("Bubbles find the place at once")
+	p.until("its step in the spine", `document.querySelector('[aria-label="Order of work"]').innerText.includes('Pressure hold, first')`)
+	p.scan("schools on the limit")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/step-pressure-first"))
+	p.stage("Pressure hold, first")
+	p.heldStep("Simulated low gauge, weeping", "Leaking.")
+	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "boot", "method": "soap", "seen": true, "class": "fault"}))
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/put-right"))
+	p.see("the smallest honest repair first")
+	p.see("A leak was seen here")
+	p.choose("By school", "the whole part")
+	p.see("It costs most")
+	p.scan("a repair")
+	p.fits("a repair")
+	p.click("button", "Part renewed")
+	p.see("Intake boot: part renewed.")
+	p.see("Not proved yet")
+	p.click("button", "Hold it again")
+	p.stage("Pressure hold, first")
+	p.unfold("Hold it again")
+	p.press(space)
+	p.see("1 strokes")
+	if h := testOf(t, s, j.ID)(); h.Purpose != "retest" {
+		t.Errorf("held again as a %s", h.Purpose)
+	}
+	if v := verdict(t, s, j.ID, "pressure-first"); v == steps.Good {
+		t.Error("right before it was held")
+	}
+}
