@@ -34,8 +34,9 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 	if err != nil || len(jobs) != 17 {
 		t.Fatalf("%d jobs: %v", len(jobs), err)
 	}
+	// The crankcase that ran lean was mended and is right when it is held again.
 	want := map[string]string{"wet carpet": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight",
-		"runs lean": "not right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "not right", "overheated": "right",
+		"runs lean": "right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "not right", "overheated": "right",
 		"frozen": "not right", "one corner hangs": "not right", "yearly check": "right", "before running": "not right"}
 	families := map[string]bool{}
 	for _, j := range jobs {

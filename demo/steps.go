@@ -17,7 +17,12 @@ type stepped struct {
 	Open                                              bool // not closed yet
 	Things                                            []string
 	Steps                                             []did
+	Mended                                            *mended // after what was seen
+	Again                                             []did   // held again after it
 }
+
+// mended is a repair.
+type mended struct{ Part, Repair, Note string }
 
 // did is what was done at one step: ticked, held on a simulated gauge, or found.
 type did struct {
@@ -62,28 +67,43 @@ func (p player) steps(j stepped) error {
 			return err
 		}
 	}
-	for _, d := range j.Steps {
-		p.wait(time.Minute)
-		switch {
-		case d.Ticked:
-			err = tick(named("step-" + d.Step))
-		case d.Gauge != "":
-			err = p.held(&v, j, d)
-		default:
-			in := shop.Found{Write: write(j.By), Fields: d.Fields}
-			for _, r := range d.Rows {
-				in.Rows = append(in.Rows, steps.EntryRow{ID: r.Row, Title: r.Row, Cells: r.Cells})
+	do := func(all []did) error {
+		for _, d := range all {
+			p.wait(time.Minute)
+			switch {
+			case d.Ticked:
+				err = tick(named("step-" + d.Step))
+			case d.Gauge != "":
+				err = p.held(&v, j, d)
+			default:
+				in := shop.Found{Write: write(j.By), Fields: d.Fields}
+				for _, r := range d.Rows {
+					in.Rows = append(in.Rows, steps.EntryRow{ID: r.Row, Title: r.Row, Cells: r.Cells})
+				}
+				v, err = s.Found(ctx, v.ID, d.Step, in)
 			}
-			v, err = s.Found(ctx, v.ID, d.Step, in)
+			if err != nil {
+				return err
+			}
 		}
-		if err != nil {
-			return err
-		}
+		return nil
+	}
+	if err := do(j.Steps); err != nil {
+		return err
 	}
 	if j.Seen != "" {
 		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: "fault", Note: j.Note}); err != nil {
 			return err
 		}
+	}
+	if m := j.Mended; m != nil {
+		p.wait(20 * time.Minute)
+		if _, err := s.Mend(ctx, v.ID, shop.Mend{Write: write(j.By), Part: m.Part, Repair: m.Repair, Note: m.Note}); err != nil {
+			return err
+		}
+	}
+	if err := do(j.Again); err != nil {
+		return err
 	}
 	if j.Open {
 		return nil

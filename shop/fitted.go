@@ -41,6 +41,7 @@ type RigView struct {
 	Pieces []PieceView `json:"pieces"`  // those that suit first
 	Fitted string      `json:"fitted"`  // as taken down
 	Text   string      `json:"text"`    // of it, what is not of the kit
+	Necked bool        `json:"necked"`  // there is a neck whose size chooses the adapter
 	Neck   string      `json:"neck"`    // as it was measured
 	Before string      `json:"before"`  // what fitted the machine when it was last here
 	Says   []string    `json:"says"`    // what to mind with these pieces
@@ -187,6 +188,7 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 		v.Ports = append(v.Ports, says)
 		takes = append(takes, p.Fittings...)
 	}
+	v.Necked = slices.ContainsFunc(takes, func(t string) bool { return slices.Contains(ofNecks, t) })
 	on, kept, err := s.onRig(ctx, facts)
 	if err != nil {
 		return v, err
@@ -274,6 +276,9 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 	}
 	return "", nil
 }
+
+// ofNecks are the fittings that come in sizes.
+var ofNecks = []string{"thread inside", "thread outside", "bayonet", "double-ring plug", "expanding rubber", "bladder", "lidded coupler", "hose nipple"}
 
 // rememberedJobs is how many jobs back a rig is looked for.
 const rememberedJobs = 8

@@ -57,8 +57,8 @@ func (s *Shop) pickPump(ctx context.Context, id string, room, atPa float64) (Pum
 	return best, nil
 }
 
-// pickGauge finds the gauge asked for, else the one last used, else the first: of
-// those that can be read at the pressure of the step, where it is told.
+// pickGauge finds the gauge asked for, else one on which the pressure of a step can
+// be read well.
 func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge, error) {
 	if in.Gauge != "" {
 		g, err := s.gauge(ctx, in.Gauge)
@@ -75,30 +75,41 @@ func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge,
 	if err != nil {
 		return KitGauge{}, err
 	}
-	slices.SortStableFunc(all, func(a, b KitGauge) int {
-		rank := func(g KitGauge) int {
-			switch {
-			case g.ID == last:
-				return 0
-			case g.StandIn != nil:
-				return 2 // nobody measures with it by chance
-			}
-			return 1
+	if atPa == 0 {
+		if i := slices.IndexFunc(all, func(g KitGauge) bool { return g.ID == last }); i >= 0 {
+			return all[i], nil
 		}
-		return rank(a) - rank(b)
-	})
+		return all[0], nil
+	}
+	// The last one, where the pressure stands in the middle of it; else another that
+	// suits; else what can be read at all. Nobody measures with a simulated one by chance.
+	best, least := all[0], math.Inf(1) // the last one in use cannot be retired; the plan says where it does not fit
 	for _, g := range all {
 		for i := range g.Rings {
 			face := g
-			if i > 0 || atPa != 0 && !readable(face.Gauge, atPa) {
-				face.Read = i
+			face.Read = i
+			if !readable(face.Gauge, atPa) {
+				continue
 			}
-			if atPa == 0 || readable(face.Gauge, atPa) {
-				return face, nil
+			rank := 1.0
+			switch {
+			case g.ID == last:
+				rank = 0
+			case g.StandIn != nil, g.Wire != nil, g.Posted: // it stands somewhere, or nowhere
+				rank = 4
+			}
+			if fit := face.Fit(atPa, 0, 0); !fit.Fits {
+				rank += 2
+			}
+			if i != g.Read {
+				rank += 0.5
+			}
+			if rank < least {
+				best, least = face, rank
 			}
 		}
 	}
-	return all[0], nil // the last one in use cannot be retired; the plan says that it does not fit
+	return best, nil
 }
 
 // readable tells whether a pressure stands well on the ring that is read.

@@ -15,10 +15,10 @@ import (
 
 // MatterView is a matter on which schools differ, with the one chosen for the job.
 type MatterView struct {
-	ID      string           `json:"id"`
-	Kind    string           `json:"kind"`
-	Title   string           `json:"title"`
-	Chosen  string           `json:"chosen"`
+	ID      string        `json:"id"`
+	Kind    string        `json:"kind"`
+	Title   string        `json:"title"`
+	Chosen  string        `json:"chosen"`
 	Schools []circuit.Way `json:"schools"`
 }
 

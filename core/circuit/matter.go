@@ -5,10 +5,10 @@ import "slices"
 // Matter is something that practitioners do in different ways. One of its schools
 // is chosen for a job and kept with its result.
 type Matter struct {
-	ID      string   `yaml:"id" json:"id"`
-	Kind    string   `yaml:"kind" json:"kind"` // one of MatterKinds
-	Title   string   `yaml:"title" json:"title"`
-	Schools []Way `yaml:"schools" json:"schools"` // the first is the default, and its why says why
+	ID      string `yaml:"id" json:"id"`
+	Kind    string `yaml:"kind" json:"kind"` // one of MatterKinds
+	Title   string `yaml:"title" json:"title"`
+	Schools []Way  `yaml:"schools" json:"schools"` // the first is the default, and its why says why
 }
 
 // MatterKinds are what schools may differ in, beside how far to pump and what may
@@ -75,6 +75,26 @@ func (c Circuit) By(chosen map[string]string) Circuit {
 	out := c.with(taken)
 	if fewest {
 		out.Steps = out.fewestChanges()
+	}
+	return out
+}
+
+// Wanted are the titles of the options and schools that a step wants.
+func (c *Circuit) Wanted(s Step) []string {
+	out := []string{}
+	for _, id := range s.With {
+		for _, o := range c.Options {
+			if o.ID == id {
+				out = append(out, o.Title)
+			}
+		}
+		for _, m := range c.Matters {
+			for _, w := range m.Schools {
+				if w.ID == id {
+					out = append(out, w.Title)
+				}
+			}
+		}
 	}
 	return out
 }

@@ -33,7 +33,7 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	bar := func(pa float64) string { return quantity.Significant(pa/1e5, 3) + " bar" }
 	k := sh.in.SI("temperature")
 	want := physics.Precharge(sh.in.SI("plate"), k, sh.given.AmbientPa)
-	out := Outcome{Figures: []slate.Figure{slate.Told("want_bar", "Should show today", want, "bar", quantity.Pressure)}}
+	out := Outcome{Figures: []slate.Figure{figure("want_bar", "Should show today", want, "bar")}}
 	last := "found"
 	if sh.in.Given("after") {
 		last = "after"

@@ -6,7 +6,6 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
-	"idlehiss/core/quantity"
 	"idlehiss/core/slate"
 )
 
@@ -34,11 +33,7 @@ func judgeFloor(sh *sheet) (Outcome, error) {
 	}
 	tolerance := float64(sh.step.Tolerance)
 	low, high := sh.given.Mark.LowPa, sh.given.Mark.HighPa
-	figure := func(id, label string, pa float64) {
-		out.Figures = append(out.Figures, slate.Told(id, label, pa, "kPa", quantity.Pressure))
-	}
-	figure("lifted_kpa", "Lifted", lifted)
-	figure("held_kpa", "Held", held)
+	out.Figures = []slate.Figure{figure("lifted_kpa", "Lifted", lifted, "kPa"), figure("held_kpa", "Held", held, "kPa")}
 	out.Verdict = Good
 	switch {
 	case held < 0.3*low:

@@ -362,5 +362,13 @@ func yesNo(id, label string) slate.Field {
 	return slate.Field{ID: id, Label: label, Kind: slate.Pick, Choices: []string{"yes", "no"}}
 }
 
+// figure tells a pressure in its unit and in psi beside it.
+func figure(id, label string, pa float64, symbol string) slate.Figure {
+	f := slate.Told(id, label, pa, symbol, quantity.Pressure)
+	psi := quantity.MustNamed("psi", quantity.Pressure)
+	f.Text += " (" + quantity.Significant(psi.Of(pa), 3) + " psi)"
+	return f
+}
+
 // kpa shows a pressure with three digits.
 func kpa(pa float64) string { return quantity.Significant(pa/1e3, 3) + " kPa" }

@@ -48,10 +48,10 @@ func judgeWatch(sh *sheet) (Outcome, error) {
 	}
 	may := math.Max(rate*over, sh.given.StepPa)
 	moved := sh.in.SI("after") - sh.in.SI("before")
-	out := Outcome{Verdict: Good, Figures: []slate.Figure{slate.Told("moved_kpa", "Moved", moved, "kPa", quantity.Pressure)}}
+	out := Outcome{Verdict: Good, Figures: []slate.Figure{figure("moved_kpa", "Moved", moved, "kPa")}}
 	if sh.in.Given("far_before") && sh.in.Given("far_after") {
 		far := sh.in.SI("far_after") - sh.in.SI("far_before")
-		out.Figures = append(out.Figures, slate.Told("far_moved_kpa", "Moved at the far end", far, "kPa", quantity.Pressure))
+		out.Figures = append(out.Figures, figure("far_moved_kpa", "Moved at the far end", far, "kPa"))
 		if math.Abs(far) > math.Abs(moved) {
 			moved = far // either end tells
 		}

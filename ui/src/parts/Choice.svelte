@@ -22,7 +22,7 @@
     aria-label="{label}: {now}"
     class="flex min-h-11 w-full items-center gap-3 border-b border-rule text-left"
   >
-    <span class="w-24 shrink-0 text-mute">{label}</span>
+    <span class="max-w-[45%] min-w-24 shrink-0 text-mute">{label}</span>
     <span class="grow font-bold">{now}</span>
     <span class="small underline">change</span>
   </Select.Trigger>

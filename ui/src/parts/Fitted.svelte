@@ -37,28 +37,30 @@
           >{/if}
       </p>
     {/if}
-    <form
-      class="flex flex-wrap items-end gap-3"
-      autocomplete="off"
-      onsubmit={(e) => {
-        e.preventDefault();
-        void set(on, rig.text, (neck ?? rig.neck).trim());
-      }}
-    >
-      <label class="min-w-56 grow"
-        ><span class="small">The neck: how wide, or how it is made</span>
-        <input
-          class="field"
-          value={neck ?? rig.neck}
-          oninput={(e) => (neck = e.currentTarget.value)}
-          maxlength="60"
-          placeholder="38 mm, smooth"
-        /></label
+    {#if rig.necked}
+      <form
+        class="flex flex-wrap items-end gap-3"
+        autocomplete="off"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void set(on, rig.text, (neck ?? rig.neck).trim());
+        }}
       >
-      <button class="btn" disabled={neck === undefined || neck.trim() === rig.neck || ask.busy}
-        >What goes on it</button
-      >
-    </form>
+        <label class="min-w-56 grow"
+          ><span class="small">The neck: how wide, or how it is made</span>
+          <input
+            class="field"
+            value={neck ?? rig.neck}
+            oninput={(e) => (neck = e.currentTarget.value)}
+            maxlength="60"
+            placeholder="38 mm, smooth"
+          /></label
+        >
+        <button class="btn" disabled={neck === undefined || neck.trim() === rig.neck || ask.busy}
+          >What goes on it</button
+        >
+      </form>
+    {/if}
     {#if few.length}
       <ul class="flex flex-wrap gap-2">
         {#each few as p (p.id)}

@@ -15,7 +15,7 @@
 </script>
 
 {#if job.matters.length}
-  <section class="flex flex-col border-t border-rule" aria-label="Where schools differ">
+  <section class="flex flex-col" aria-label="Where schools differ">
     {#each job.matters as m (m.id)}
       {@const now = m.schools.find((s) => s.id === m.chosen)}
       {#if job.state === 'open'}

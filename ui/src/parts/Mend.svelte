@@ -55,10 +55,7 @@
   </section>
 {/if}
 {#if open && part}
-  <details
-    class="border-t border-rule pt-2"
-    bind:open={() => asked || (found && !mend.done.length), (v) => (asked = v)}
-  >
+  <details bind:open={() => asked || (found && !mend.done.length), (v) => (asked = v)}>
     <summary class="flex min-h-11 items-center font-bold"
       >{mend.done.length ? 'Another repair' : 'A repair'}</summary
     >

@@ -114,7 +114,8 @@
                   aria-expanded={t.id === test?.id}
                   onclick={() => (step = t.id)}
                 >
-                  <b>{t.title}</b> <span class="small">{kinds[t.kind]}</span>
+                  <b>{t.title}</b>
+                  <span class="small">{kinds[t.kind]}{t.by.length ? `; only: ${t.by.join(', ')}` : ''}</span>
                 </button>
                 {#if t.id === test?.id}
                   <div class="flex flex-col gap-1 bg-page px-2 pb-3 text-sm">
@@ -122,12 +123,16 @@
                     {#each t.targets as g (g.title)}
                       <p><b class="figures">{g.at}</b>, {g.title}: {g.why}</p>
                     {/each}
-                    {#if t.allow}<p>
-                        May lose: {t.allow === 'house' ? '1 mL of coolant an hour' : t.allow}.
-                      </p>{/if}
+                    {#each t.losses as l (l.id)}
+                      <p>May lose <b>{l.title}</b>: {l.why}</p>
+                    {:else}
+                      {#if t.allow}<p>
+                          May lose: {t.allow === 'house' ? '1 mL of coolant an hour' : t.allow}.
+                        </p>{/if}
+                    {/each}
                     {#each t.ticks as k (k)}<p>☐ {k}</p>{/each}
                     {#if t.state.length}<p>State: {t.state.join('; ')}.</p>{/if}
-                    {#if t.closures.length}
+                    {#if t.closures.length && (t.targets.length || t.kind === 'hold')}
                       <p>
                         {t.closures.length} to be shut: {t.closures
                           .map((x) => `${x.title} (${x.with}${x.already ? ', already' : ''})`)
@@ -140,6 +145,16 @@
               </li>
             {/each}
           </ol>
+          {#each c.matters as m (m.id)}
+            <h3 class="mt-4 border-b border-ink pb-1 font-bold">{m.title}, by school</h3>
+            <ul class="text-sm">
+              {#each m.schools as s, i (s.id)}
+                <li class="border-b border-rule px-2 py-1.5">
+                  <b>{s.title}</b>{i === 0 ? ', by default' : ''}. {s.why}
+                </li>
+              {/each}
+            </ul>
+          {/each}
           <ul class="mt-3 text-sm">
             {#each c.not_tested as n (n)}<li>{n}</li>{/each}
           </ul>

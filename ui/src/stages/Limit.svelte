@@ -118,6 +118,7 @@
       <PlanChoices {job} {plan} bind:this={choices} bind:describing />
     {/if}
   {:else if !single}
+    <Matters {job} />
     <ul class="divide-y divide-rule border-y border-rule">
       {#each aiming as s (s.id)}
         <li class="py-2">
@@ -140,5 +141,5 @@
     <div><Main says="On to the next stage" act={() => onward(job, stage.id)}>On</Main></div>
   {/if}
 {/if}
-<Matters {job} />
+{#if single}<Matters {job} />{/if}
 {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}

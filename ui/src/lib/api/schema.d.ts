@@ -973,10 +973,12 @@ export interface components {
         };
         CircuitStep: {
             allow: string;
+            by: string[];
             chambers: string[];
             closures: components["schemas"]["ClosureView"][];
             id: string;
             kind: string;
+            losses: components["schemas"]["Loss"][];
             meant: string[];
             port: string;
             source: string;
@@ -993,6 +995,7 @@ export interface components {
             file: string;
             id: string;
             mark: string;
+            matters: components["schemas"]["Matter"][];
             not_tested: string[];
             options: components["schemas"]["Option"][];
             parts: components["schemas"]["PartView"][];
@@ -1550,6 +1553,12 @@ export interface components {
             readings: components["schemas"]["MarkReading"][];
             text: string;
         };
+        Matter: {
+            id: string;
+            kind: string;
+            schools: components["schemas"]["Way"][];
+            title: string;
+        };
         MatterView: {
             chosen: string;
             id: string;
@@ -2009,6 +2018,7 @@ export interface components {
             before: string;
             fitted: string;
             neck: string;
+            necked: boolean;
             pieces: components["schemas"]["PieceView"][];
             ports: string[];
             says: string[];
@@ -2148,6 +2158,7 @@ export interface components {
         StepView: {
             allow: string;
             ask: components["schemas"]["Ask"];
+            by: string[];
             chambers: string[];
             changes: string[];
             closures: components["schemas"]["ClosureView"][];
@@ -2155,6 +2166,7 @@ export interface components {
             entry: components["schemas"]["Entry"];
             id: string;
             kind: string;
+            losses: components["schemas"]["Loss"][];
             meant: string[];
             optional: boolean;
             outcome: components["schemas"]["Outcome"];
