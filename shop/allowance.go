@@ -70,7 +70,13 @@ func allowanceFor(w wantedAllowance, step circuit.Step, g runsheet.Gauge, school
 		a.Says = "1 mL of coolant an hour, once the strokes have told the air; until then " + lower(a.Says)
 	}
 	if i := slices.IndexFunc(step.Allows, func(l circuit.Loss) bool { return l.ID == w.From }); i >= 0 {
-		a.From, a.Says = w.From, title(step.Allows[i].Title)+": "+lower(strings.TrimPrefix(a.Says, "As typed, "))
+		says := title(step.Allows[i].Title)
+		if a.From == "typed" {
+			says += "."
+		} else {
+			says += ": " + lower(a.Says)
+		}
+		a.From, a.Says = w.From, says
 	} else if w.From == "typed" && w.Text == step.Allow {
 		a.Says = strings.Replace(a.Says, "As typed", "By the sheet", 1) // nobody typed it
 	}

@@ -179,6 +179,9 @@ func kitItem(r logbook.Kit) (KitItem, error) {
 		}
 		it.Name = p.Name
 		it.Says = append(it.Says, fmt.Sprintf("%s ± %s cm³ a stroke", quantity.Significant(p.StrokeM3*1e6, 3), quantity.Significant(p.StrokeSE*1e6, 1)))
+		if p.Draws {
+			it.Says = append(it.Says, "draws a vacuum, too")
+		}
 		if p.From != "" {
 			it.Says = append(it.Says, p.From)
 		}
@@ -209,11 +212,12 @@ type NewPump struct {
 	Strokes string `json:"strokes,omitempty" maxLength:"10" doc:"in so many strokes"`
 	Bore    string `json:"bore,omitempty" maxLength:"20" doc:"such as 22 mm"`
 	Length  string `json:"length,omitempty" maxLength:"20" doc:"of a stroke, such as 80 mm"`
+	Draws   bool   `json:"draws,omitempty" doc:"it draws a vacuum, too"`
 }
 
 // AddPump takes a pump into the kit.
 func (s *Shop) AddPump(ctx context.Context, in NewPump) (KitList, error) {
-	p := Pump{ID: in.ID, Name: strings.TrimSpace(in.Name)}
+	p := Pump{ID: in.ID, Name: strings.TrimSpace(in.Name), Draws: in.Draws}
 	if p.Name == "" {
 		return KitList{}, refuse("name", "a pump needs a name to be picked by, such as 'long hand pump'")
 	}

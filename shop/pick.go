@@ -39,6 +39,11 @@ func (s *Shop) pickPump(ctx context.Context, id string, room, atPa float64) (Pum
 	if err != nil {
 		return Pump{}, err
 	}
+	if drawing := slices.Clone(all); atPa < 0 {
+		if drawing = slices.DeleteFunc(drawing, func(p Pump) bool { return !p.Draws }); len(drawing) > 0 {
+			all = drawing
+		}
+	}
 	strokes := func(p Pump) float64 { return room * math.Abs(atPa) / s.ambient / p.StrokeM3 }
 	if i := slices.IndexFunc(all, func(p Pump) bool { return p.ID == last }); i >= 0 {
 		if n := strokes(all[i]); n == 0 || n > fewStrokes && n < manyStrokes {
@@ -58,8 +63,9 @@ func (s *Shop) pickPump(ctx context.Context, id string, room, atPa float64) (Pum
 }
 
 // pickGauge finds the gauge asked for, else one on which the pressure of a step can
-// be read well.
-func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge, error) {
+// be read well; exact where it is a figure of the step's own, not one of a mark that
+// is rounded anyway.
+func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64, exact bool) (KitGauge, error) {
 	if in.Gauge != "" {
 		g, err := s.gauge(ctx, in.Gauge)
 		if err == nil && in.Ring < len(g.Rings) {
@@ -101,8 +107,12 @@ func (s *Shop) pickGauge(ctx context.Context, in *Plan, atPa float64) (KitGauge,
 			if fit := face.Fit(atPa, 0, 0); !fit.Fits {
 				rank += 2
 			}
+			// The ring on which it stands at a printed mark, else the one usually read.
+			if d := math.Mod(math.Abs(atPa), face.DivisionPa()) / face.DivisionPa(); exact && d > 0.02 && d < 0.98 {
+				rank += 0.4
+			}
 			if i != g.Read {
-				rank += 0.5
+				rank += 0.3
 			}
 			if rank < least {
 				best, least = face, rank

@@ -115,7 +115,7 @@ func (s *Shop) plan(ctx context.Context, sn snapshot, step circuit.Step, in *Pla
 			}
 		}
 	}
-	kit, err := s.pickGauge(ctx, in, about(step, r))
+	kit, err := s.pickGauge(ctx, in, about(step, r), len(step.Targets) > 0)
 	if err != nil {
 		return nil, err
 	}

@@ -147,6 +147,24 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	}
 }
 
+// What is typed without a unit is of the gauge that is planned for the step, and
+// means the same after another one is.
+func TestFindingsAreReadOnTheStepsGauge(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	plan := func(ring int) JobView {
+		return must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "lever", School: "usual", Gauge: "tester-two-rings", Ring: ring, Allowance: "house"}))
+	}
+	if col := b.step(plan(1), "lever").Ask.Columns[0]; col.Unit != "psi" {
+		t.Fatalf("asked for in %s", col.Unit)
+	}
+	j = must[JobView](b)(b.Found(b.ctx, j.ID, "lever", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: "press-1", Cells: map[string]string{"before": "6.5", "after": "4", "later": "4"}}}}))
+	was := b.step(j, "lever").Outcome.Rows[0].Says
+	if now := b.step(plan(0), "lever"); now.Outcome.Rows[0].Says != was || !strings.HasPrefix(was, "moves 17.2 kPa") || now.Entry.Rows[0].Cells["before"] != "6.5 psi" {
+		t.Errorf("on the bar ring %q, before %q", now.Outcome.Rows[0].Says, was)
+	}
+}
+
 // What is filled in cell by cell is one finding; a cell that is changed says so.
 func TestAFindingThatIsChangedSaysSo(t *testing.T) {
 	b := open(t)

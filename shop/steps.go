@@ -57,12 +57,20 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 		if err != nil {
 			return err
 		}
-		e = e.With(steps.Entry{Fields: in.Fields, Rows: in.Rows})
-		g, err := s.given(sn, step, nil)
+		var p *PlanView
+		if aims(&sn.Circuit, step) {
+			var none *Refusal // without a plan a bare number has the sheet's own unit
+			if p, err = s.plan(ctx, sn, step, nil); err != nil && !errors.As(err, &none) {
+				return err
+			}
+		}
+		g, err := s.given(sn, step, p)
 		if err != nil {
 			return err
 		}
-		switch ask, _ := steps.AskOf(step, &sn.Circuit, g); {
+		ask, _ := steps.AskOf(step, &sn.Circuit, asked(g, p))
+		e = e.With(ask.Written(steps.Entry{Fields: in.Fields, Rows: in.Rows}))
+		switch {
 		case in.Clock == "clear":
 			e.Started = nil
 		case in.Clock == "start" && ask.Clock == nil:
@@ -140,6 +148,15 @@ func (s *Shop) given(sn snapshot, step circuit.Step, plan *PlanView) (steps.Give
 	return g, nil
 }
 
+// asked is given with the unit of the gauge that is planned: what is typed without
+// one is read there.
+func asked(g steps.Given, p *PlanView) steps.Given {
+	if p != nil {
+		g.Unit = p.Gauge.Rings[p.Gauge.Read].Unit
+	}
+	return g
+}
+
 // whole puts empty lists in place of none.
 func whole(e steps.Entry) steps.Entry {
 	if e.Fields == nil {
@@ -195,7 +212,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 		if err != nil {
 			return nil, steps.Combined{}, err
 		}
-		v.Ask, _ = steps.AskOf(step, c, g)
+		v.Ask, _ = steps.AskOf(step, c, asked(g, v.Plan))
 		done := true
 		if step.Kind == circuit.Hold {
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)

@@ -56,8 +56,9 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 	if j.Plan == nil || !j.Plan.Draws || j.Plan.Target.Pa > -30e3 || j.Plan.Target.Pa < -34e3 || j.Marked != "" {
 		t.Fatalf("%+v", j.Plan)
 	}
-	if g := j.Plan.Gauge.Name; !strings.Contains(g, "Compound") {
-		t.Errorf("a vacuum is planned on %s", g)
+	// Read where ten inches are printed, drawn by a pump that draws.
+	if p := j.Plan; !strings.Contains(p.Gauge.Name, "Compound") || p.Target.Printed != "−10.0 inHg" || !p.Pump.Draws {
+		t.Errorf("a vacuum to %s is planned on %s with the %s", p.Target.Printed, p.Gauge.Name, p.Pump.Name)
 	}
 	for _, s := range j.Suspects {
 		if s.ID == "decompression" {

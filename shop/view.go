@@ -350,5 +350,6 @@ type Pump struct {
 	Name     string  `json:"name"`
 	StrokeM3 float64 `json:"stroke_m3"`
 	StrokeSE float64 `json:"stroke_se_m3"`
-	From     string  `json:"from,omitempty"` // how that is known
+	From     string  `json:"from,omitempty"`  // how that is known
+	Draws    bool    `json:"draws,omitempty"` // a vacuum, too
 }

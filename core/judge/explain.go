@@ -21,7 +21,11 @@ func (r *running) explain(rep *Report, q Question, rate Interval, limit float64)
 			say("Losing %s kPa a minute, less than the %s allowed.", show(rate.Value), show(limit))
 		}
 	case Leaking:
-		say("Losing %s kPa a minute (%s to %s); %s is allowed.", show(rate.Value), show(rate.Low), show(rate.High), show(limit))
+		low, high := show(rate.Low), show(rate.High)
+		if low == high { // a third digit tells them apart
+			low, high = quantity.Significant(kpaPerMin(rate.Low), 3), quantity.Significant(kpaPerMin(rate.High), 3)
+		}
+		say("Losing %s kPa a minute (%s to %s); %s is allowed.", show(rate.Value), low, high, show(limit))
 	default:
 		switch {
 		case rep.Shape == ShapeRising:

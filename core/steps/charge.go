@@ -10,10 +10,12 @@ import (
 	"idlehiss/core/slate"
 )
 
+// bar is a pressure that is usually read in bar, on a gauge that is not the step's own.
+func bar(id, label, help string) slate.Field {
+	return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: "bar", Help: help}
+}
+
 func askCharge(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
-	bar := func(id, label, help string) slate.Field {
-		return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: "bar", Help: help}
-	}
 	ch, _ := c.Chamber(c.Pressed(s).Port.Chamber)
 	return Ask{Fields: []slate.Field{
 		bar("plate", "Plate, at 20 °C", "such as 30 bar"),
@@ -30,7 +32,7 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	if !sh.in.Given("plate") || !sh.in.Given("temperature") {
 		return Outcome{Verdict: Unknown, Sentence: "What the plate says at 20 °C, and how warm the vessel is today."}, nil
 	}
-	bar := func(pa float64) string { return quantity.Significant(pa/1e5, 3) + " bar" }
+	inBar := func(pa float64) string { return quantity.Significant(pa/1e5, 3) + " bar" }
 	k := sh.in.SI("temperature")
 	want := physics.Precharge(sh.in.SI("plate"), k, sh.given.AmbientPa)
 	out := Outcome{Figures: []slate.Figure{figure("want_bar", "Should show today", want, "bar")}}
@@ -39,12 +41,12 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 		last = "after"
 	}
 	if !sh.in.Given(last) {
-		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("At %.0f °C it should show %s.", k-273.15, bar(want))
+		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("At %.0f °C it should show %s.", k-273.15, inBar(want))
 		return out, nil
 	}
 	got := sh.in.SI(last)
 	off := got - want
-	today := fmt.Sprintf("%s at %.0f °C, where %s is right", bar(got), k-273.15, bar(want))
+	today := fmt.Sprintf("%s at %.0f °C, where %s is right", inBar(got), k-273.15, inBar(want))
 	if math.Abs(off) <= float64(sh.step.Tolerance) {
 		out.Verdict, out.Sentence = Good, "Right: "+today+"."
 		if plate := sh.in.SI("plate"); math.Abs(got-plate) > float64(sh.step.Tolerance) {

@@ -20,7 +20,7 @@ func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 			{ID: "allowed", Label: "May leave beside it", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Allowed)},
 		},
 		Columns: []slate.Field{
-			pressure("from", "Tank at the start", "such as 7 bar"), pressure("to", "Tank at the end", ""),
+			bar("from", "Tank at the start", "such as 7 bar"), bar("to", "Tank at the end", ""), // on the tank's own gauge
 			{ID: "time", Label: "In", Kind: slate.Kind(quantity.Time), Unit: "s", Help: "such as 1:30"},
 		},
 		Rows:  []Row{{ID: "still", Title: "Nothing moved"}, {ID: "moved", Title: "Joints moved by hand"}},

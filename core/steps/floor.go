@@ -9,10 +9,10 @@ import (
 	"idlehiss/core/slate"
 )
 
-func askFloor(circuit.Step, *circuit.Circuit, Given) Ask {
+func askFloor(_ circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	return Ask{Fields: []slate.Field{
-		pressure("lifted", "It lifted at", "the highest the needle reached"),
-		pressure("held", "It fell back to and held", "after a quarter of a minute"),
+		g.pressure("lifted", "It lifted at", "the highest the needle reached"),
+		g.pressure("held", "It fell back to and held", "after a quarter of a minute"),
 		yesNo("clean", "Ring and seat clean and wetted"),
 	}}
 }

@@ -7,11 +7,15 @@ import (
 	"idlehiss/core/circuit"
 )
 
-func askPresses(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
+func askPresses(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	a := Ask{}
-	a.Columns = append(a.Columns, pressure("before", "Before", ""), pressure("after", "Pressed", ""), pressure("later", "Ten seconds on", ""))
+	a.Columns = append(a.Columns, g.pressure("before", "Before", ""), g.pressure("after", "Pressed", ""), g.pressure("later", "Ten seconds on", ""))
 	for i := range s.Presses {
-		a.Rows = append(a.Rows, Row{ID: fmt.Sprintf("press-%d", i+1), Title: fmt.Sprintf("Press %d", i+1)})
+		r := Row{ID: fmt.Sprintf("press-%d", i+1), Title: fmt.Sprintf("Press %d", i+1)}
+		if i > 0 {
+			r.Defaults = map[string]string{"before": "as it was left"}
+		}
+		a.Rows = append(a.Rows, r)
 	}
 	return a
 }
@@ -24,10 +28,15 @@ const creeps = 0.2
 func judgePresses(sh *sheet) (Outcome, error) {
 	var out Outcome
 	way := map[string]float64{"down": -1, "up": 1}[sh.step.Way]
+	left, known := 0.0, false // by the press before
 	for _, l := range sh.lines {
 		r := RowOutcome{ID: l.ID, Verdict: Unknown, Says: "not done"}
-		if l.Given("before") && l.Given("after") {
-			moved := way * (l.SI("after") - l.SI("before"))
+		before := left
+		if l.Given("before") {
+			before, known = l.SI("before"), true
+		}
+		if known && l.Given("after") {
+			moved := way * (l.SI("after") - before)
 			least := math.Max(float64(sh.step.Least), sh.given.StepPa)
 			switch {
 			case moved < least:
@@ -40,6 +49,7 @@ func judgePresses(sh *sheet) (Outcome, error) {
 				r.Verdict, r.Says = Good, fmt.Sprintf("moves %s and stays", kpa(moved))
 			}
 		}
+		left, known = l.SI("later"), l.Given("later")
 		out.Rows = append(out.Rows, r)
 	}
 	out.Verdict = worst(verdicts(out.Rows)...)

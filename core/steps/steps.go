@@ -5,6 +5,7 @@
 package steps
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -32,6 +33,7 @@ type Given struct {
 	Mark      *quantity.Reading // the circuit's, where it has one that is known
 	TargetPa  float64           // of this step; 0 where it has none
 	StepPa    float64           // the smallest difference the gauge can show
+	Unit      string            // of a bare pressure, as its gauge shows it; empty: kPa
 	Things    []string          // vehicles, cylinders or whatever the rows are, by name
 	Ticked    map[string]bool   // of its list
 }
@@ -90,6 +92,28 @@ func (e Entry) With(change Entry) Entry {
 		if r.Title != "" {
 			out.Rows[i].Title = r.Title
 		}
+	}
+	return out
+}
+
+// Written gives every bare number of a change the unit in which it was asked for, so
+// that it means the same whatever gauge is looked at later.
+func (a Ask) Written(change Entry) Entry {
+	with := func(fields []slate.Field, cells map[string]string) map[string]string {
+		out := maps.Clone(cells)
+		for _, f := range fields {
+			if text := strings.TrimSpace(out[f.ID]); f.Unit != "" && text != "" {
+				if _, _, err := quantity.Number(text); err == nil {
+					out[f.ID] = text + " " + f.Unit
+				}
+			}
+		}
+		return out
+	}
+	out := Entry{Fields: with(a.Fields, change.Fields), Started: change.Started}
+	for _, r := range change.Rows {
+		r.Cells = with(a.Columns, r.Cells)
+		out.Rows = append(out.Rows, r)
 	}
 	return out
 }
@@ -354,8 +378,9 @@ func (sh *sheet) names(rows []RowOutcome, v Verdict) string {
 	return strings.Join(out, ", ")
 }
 
-func pressure(id, label, help string) slate.Field {
-	return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: "kPa", Help: help}
+// pressure is a field that is read on the step's own gauge.
+func (g Given) pressure(id, label, help string) slate.Field {
+	return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: cmp.Or(g.Unit, "kPa"), Help: help}
 }
 
 func yesNo(id, label string) slate.Field {

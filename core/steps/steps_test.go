@@ -372,3 +372,32 @@ func TestTheFarEndOfAWatchedLine(t *testing.T) {
 		}
 	}
 }
+
+// A press begins where the one before left the needle, unless told otherwise.
+func TestAPressBeginsWhereTheLastOneEnded(t *testing.T) {
+	c, s := named("presses")
+	chain := table(cells("press-1", "before", "45 kPa", "after", "41 kPa", "later", "41 kPa"), cells("press-2", "after", "37 kPa", "later", "37 kPa"), cells("press-3", "after", "33 kPa", "later", "33 kPa"), cells("press-4", "after", "30 kPa", "later", "30 kPa"))
+	out, err := Judge(s, &c, Given{AmbientPa: 101325}, chain)
+	if err != nil || out.Verdict != Good {
+		t.Errorf("%s (%s) %v", out.Verdict, out.Sentence, err)
+	}
+	gap := chain.With(table(cells("press-2", "later", "")))
+	if out, _ = Judge(s, &c, Given{AmbientPa: 101325}, gap); out.Verdict != Unknown || out.Rows[2].Verdict != Unknown {
+		t.Errorf("without the end of press 2: %s, press 3 %s", out.Verdict, out.Rows[2].Verdict)
+	}
+}
+
+// A bare number is of the gauge that was looked at, and stays so.
+func TestABareNumberGetsItsGaugesUnit(t *testing.T) {
+	c, s := named("presses")
+	ask, _ := AskOf(s, &c, Given{Unit: "psi"})
+	e := ask.Written(table(cells("press-1", "before", "6.5", "after", "5,0", "later", "38 kPa")))
+	if got := e.Rows[0].Cells; got["before"] != "6.5 psi" || got["after"] != "5,0 psi" || got["later"] != "38 kPa" {
+		t.Errorf("%v", got)
+	}
+	charge, at := named("charge")
+	ask, _ = AskOf(at, &charge, Given{Unit: "psi"})
+	if got := ask.Written(fields("plate", "30", "temperature", "4", "found", " ")).Fields; got["plate"] != "30 bar" || got["temperature"] != "4 °C" || got["found"] != " " {
+		t.Errorf("%v", got)
+	}
+}

@@ -10,12 +10,12 @@ import (
 	"idlehiss/core/slate"
 )
 
-func askWatch(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
+func askWatch(s circuit.Step, c *circuit.Circuit, g Given) Ask {
 	return Ask{Fields: []slate.Field{
-		pressure("before", titleOf(c, s.Watch)+" before", "full and held"),
-		pressure("after", titleOf(c, s.Watch)+" after", ""),
-		pressure("far_before", "At its far end before", "where a gauge is there too"),
-		pressure("far_after", "At its far end after", ""),
+		g.pressure("before", titleOf(c, s.Watch)+" before", "full and held"),
+		g.pressure("after", titleOf(c, s.Watch)+" after", ""),
+		g.pressure("far_before", "At its far end before", "where a gauge is there too"),
+		g.pressure("far_after", "At its far end after", ""),
 		{ID: "time", Label: "Watched for", Kind: slate.Kind(quantity.Time), Unit: "s", Default: quantity.Significant(float64(s.Over), 3) + " s"},
 	}, Clock: clock(s, "Charging begun", "time")}
 }

@@ -4,6 +4,7 @@
   import type { Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go, keepJob } from '../lib/job';
+  import { p as link } from '../lib/routes';
   import Choice from './Choice.svelte';
 
   let { job }: { job: Job } = $props();
@@ -17,6 +18,11 @@
   const found = $derived(mend.parts.some((p) => p.seen));
   // What was held last at a step is what is held again.
   const again = $derived(job.holds.findLast((h) => h.purpose !== 'rig proof'));
+  // Before and after: the retest, and the hold of the same step before it.
+  const after = $derived(job.holds.findLast((h) => h.purpose === 'retest'));
+  const before = $derived(
+    job.holds.findLast((h) => h.purpose !== 'retest' && h.purpose !== 'rig proof' && h.test === after?.test),
+  );
   const why = $derived(mend.schools.find((s) => s.id === mend.school)?.why ?? '');
 
   async function school(id: string): Promise<void> {
@@ -45,6 +51,13 @@
       {#each mend.done as d (d)}<li>{d}</li>{/each}
     </ul>
     <p class="mt-1 font-bold {mend.proved ? 'text-teal' : 'text-vermilion'}">{mend.says}</p>
+    {#if before && after}
+      <a
+        class="mt-1 inline-flex min-h-11 items-center"
+        href={link('/compare/:first/:second', { params: { first: before.id, second: after.id } })}
+        >Before and after on one chart</a
+      >
+    {/if}
     {#if open && !mend.proved}
       <button
         class="mt-2 btn"

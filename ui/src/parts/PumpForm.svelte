@@ -6,6 +6,7 @@
   let { done }: { done: (list: KitList) => void } = $props();
   const ask = new Ask();
   let name = $state('');
+  let draws = $state(false);
   let how = $state<'drawn' | 'bore' | 'typed'>('drawn');
   const field = $state({ stroke: '', drawn: '', strokes: '', bore: '', length: '' });
   const wanted = { drawn: ['drawn', 'strokes'], bore: ['bore', 'length'], typed: ['stroke'] } as const;
@@ -19,7 +20,7 @@
 
   async function add(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const content: Record<string, string> = { name: name.trim() };
+    const content: Record<string, string | boolean> = { name: name.trim(), draws };
     for (const f of wanted[how]) content[f] = field[f].trim();
     const list = await ask.send<KitList>('/api/kit/pumps', content);
     if (list) done(list);
@@ -51,6 +52,9 @@
       >
     {/each}
   </div>
+  <label class="flex min-h-11 items-center gap-3"
+    ><input type="checkbox" class="size-6" bind:checked={draws} /> It draws a vacuum, too</label
+  >
   {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
   <div><button class="btn btn-main" disabled={ask.busy}>Add this pump</button></div>
 </form>

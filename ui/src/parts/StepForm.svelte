@@ -40,18 +40,11 @@
   const wrong = (row: string, f: string) => outbox.field === key(row, f);
   const started = $derived(drafts.has(clocked) ? drafts.get(clocked)! || null : step.entry.started);
 
-  // What has arrived is a draft no more.
+  // What the server has is a draft no more; what it refused stays, to be put right.
   $effect(() => {
-    for (const [k, v] of drafts) {
-      const dot = k.lastIndexOf('.');
-      const there =
-        k === clocked
-          ? step.entry.started
-            ? 'on'
-            : ''
-          : has(k.slice(0, Math.max(0, dot)), k.slice(dot + 1));
-      if (there === (k === clocked ? (v ? 'on' : '') : v)) drafts.delete(k);
-    }
+    if (outbox.waiting > 0) return;
+    for (const k of [...drafts.keys()]) if (k !== outbox.field) drafts.delete(k);
+    for (const id of [...added.keys()]) if (step.entry.rows.some((r) => r.id === id)) added.delete(id);
   });
 
   function put(change: {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Job, Stage } from '../lib/api/client';
+  import type { Hold, Job, Stage } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go, keepJob } from '../lib/job';
   import { live } from '../lib/live.svelte';
@@ -13,6 +13,13 @@
   let found = $state('');
   let giving = $state(false);
   const open = $derived(job.state === 'open');
+
+  // What a hold is called where several leave: its step, where there are steps, and what it was for.
+  function named(h: Hold): string {
+    const step = job.steps.length > 1 && job.steps.find((s) => s.id === h.test)?.title;
+    if (h.purpose === 'rig proof' || !step) return h.purpose.charAt(0).toUpperCase() + h.purpose.slice(1);
+    return h.purpose === 'test' ? step : `${step}, ${h.purpose}`;
+  }
 
   async function close(abandon: boolean): Promise<void> {
     const j = await ask.send<Job>('/api/jobs/{id}/close', { abandon, found }, job.id);
@@ -76,9 +83,7 @@
     <li><a class="btn" href="/api/jobs/{job.id}/paper" target="_blank" rel="noopener">Print the sheet</a></li>
     {#each live.of(job.id) as h (h.id)}
       <li>
-        <a class="btn" href="/api/holds/{h.id}/trace.csv" download
-          >{h.purpose === 'rig proof' ? 'Rig proof' : h.purpose === 'test' ? 'Test' : 'Repeat'} as CSV</a
-        >
+        <a class="btn" href="/api/holds/{h.id}/trace.csv" download>{named(h)} as CSV</a>
       </li>
     {/each}
   </ul>

@@ -1686,6 +1686,8 @@ export interface components {
             device: string;
             /** @description liquid drawn off, such as 400 mL */
             drawn?: string;
+            /** @description it draws a vacuum, too */
+            draws?: boolean;
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @description of a stroke, such as 80 mm */
@@ -1885,6 +1887,7 @@ export interface components {
             value: number;
         };
         Pump: {
+            draws?: boolean;
             from?: string;
             id: string;
             name: string;
