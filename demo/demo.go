@@ -44,7 +44,7 @@ type job struct {
 	Days                                            int
 	Proof                                           bool
 	Hold, Shut                                      quantity.S
-	step                                            string // of a circuit of several
+	step, condition                                 string // of a circuit of several
 }
 
 // AmbientPa is the air pressure at the demo shop's altitude.
@@ -213,7 +213,7 @@ func (p player) play(j job, lead time.Duration) error {
 // hold pumps up, shuts the supply, and holds: for a time and at least until a
 // call, or leaves it running when the moment of shutting is given.
 func (p player) hold(jobID string, j job, purpose string, held time.Duration, shut *time.Time) (shop.HoldView, error) {
-	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose, Step: j.step})
+	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose, Step: j.step, Condition: j.condition})
 	if err != nil {
 		return h, err
 	}

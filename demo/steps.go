@@ -27,6 +27,7 @@ type mended struct{ Part, Repair, Note string }
 // did is what was done at one step: ticked, held on a simulated gauge, or found.
 type did struct {
 	Step, Gauge, Pump string
+	Under             string // a condition
 	Ticked            bool
 	Hold              quantity.S
 	Fields            map[string]string
@@ -127,7 +128,7 @@ func (p player) held(v *shop.JobView, j stepped, d did) error {
 	if *v, err = p.shop.SetPlan(p.ctx, v.ID, plan); err != nil {
 		return err
 	}
-	h, err := p.hold(v.ID, job{By: j.By, step: d.Step}, "test", time.Duration(float64(d.Hold)*float64(time.Second)), nil)
+	h, err := p.hold(v.ID, job{By: j.By, step: d.Step, condition: d.Under}, "test", time.Duration(float64(d.Hold)*float64(time.Second)), nil)
 	if err != nil {
 		return err
 	}

@@ -102,7 +102,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"engine-block", "for: [plug]", "for: [cork]", "line 23", "no part here is one"},
 		{"engine-block", "id: air-decides", "id: powder-decks", "line 21", "every id once"},
 		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 86", "no option and no school"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 89", "needs how many presses"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 91", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

@@ -143,21 +143,22 @@ type PartView struct {
 
 // CircuitStep is a test of it, as it is planned.
 type CircuitStep struct {
-	ID       string         `json:"id"`
-	Title    string         `json:"title"`
-	Kind     circuit.Kind   `json:"kind"`
-	Text     string         `json:"text"`
-	State    []string       `json:"state"`
-	Port     string         `json:"port"`
-	Chambers []string       `json:"chambers"` // ids of those under pressure
-	Ticks    []string       `json:"ticks"`
-	Closures []ClosureView  `json:"closures"`
-	Meant    []string       `json:"meant"`
-	Targets  []StepTarget   `json:"targets"`
-	Allow    string         `json:"allow"`  // by default
-	Losses   []circuit.Loss `json:"losses"` // by school
-	By       []string       `json:"by"`     // titles of the schools and options that have it; none: all
-	Source   string         `json:"source"`
+	ID         string         `json:"id"`
+	Title      string         `json:"title"`
+	Kind       circuit.Kind   `json:"kind"`
+	Text       string         `json:"text"`
+	Conditions []string       `json:"conditions"` // under which it is held, and compared
+	State      []string       `json:"state"`
+	Port       string         `json:"port"`
+	Chambers   []string       `json:"chambers"` // ids of those under pressure
+	Ticks      []string       `json:"ticks"`
+	Closures   []ClosureView  `json:"closures"`
+	Meant      []string       `json:"meant"`
+	Targets    []StepTarget   `json:"targets"`
+	Allow      string         `json:"allow"`  // by default
+	Losses     []circuit.Loss `json:"losses"` // by school
+	By         []string       `json:"by"`     // titles of the schools and options that have it; none: all
+	Source     string         `json:"source"`
 }
 
 // StepTarget is one school of how far.
@@ -201,7 +202,7 @@ func (s *Shop) Circuit(id string) (CircuitView, error) {
 
 func circuitStep(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	in := c.Pressed(st)
-	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
+	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, Conditions: append([]string{}, st.Conditions...), State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
 		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allowance(), Losses: append([]circuit.Loss{}, st.Allows...), By: c.Wanted(st), Source: st.Source}
 	if v.Source == "" {
 		v.Source = c.Source

@@ -5,9 +5,11 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/steps"
+	"idlehiss/core/trace"
 )
 
 func titles(j JobView) string {
@@ -144,6 +146,41 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 		if !strings.Contains(paper.String(), w) {
 			t.Errorf("the sheet does not say %q", w)
 		}
+	}
+}
+
+// A step that is held under two conditions compares them; neither alone says anything.
+func TestTwoConditionsAreCompared(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	under := func(condition, gauge string) StepView {
+		plan := b.step(j, "cover").Plan
+		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "cover", School: plan.Target.School, Gauge: gauge, Pump: "small-pump-2", Allowance: plan.Wanted.From}))
+		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "cover", Condition: condition}))
+		for h.Value == nil || h.Value.Pa/h.Target.Pa < 0.93 {
+			b.clock.now = b.clock.now.Add(time.Second)
+			h = b.event(h.ID, trace.Stroke)
+		}
+		b.event(h.ID, trace.Isolate)
+		for range 300 {
+			b.clock.now = b.clock.now.Add(time.Second)
+			b.ReadGauges(b.ctx)
+		}
+		b.event(h.ID, trace.Release)
+		j = must[JobView](b)(b.Job(b.ctx, j.ID))
+		return b.step(j, "cover")
+	}
+	if s := b.step(j, "cover"); len(s.Pending) != 2 || s.Outcome.Sentence != "Held twice: with the cover off, then with the cover on." {
+		t.Fatalf("%v %s", s.Pending, s.Outcome.Sentence)
+	}
+	if s := under("with the cover off", "sim-low-sound"); len(s.Pending) != 1 || s.Pending[0] != "with the cover on" || s.Outcome.Verdict != steps.Unknown {
+		t.Errorf("%v %+v", s.Pending, s.Outcome)
+	}
+	if s := under("with the cover on", "sim-low-weep"); len(s.Pending) != 0 || s.Outcome.Verdict != steps.Bad || !strings.Contains(s.Outcome.Sentence, "lever is high") || len(s.Outcome.Figures) != 2 {
+		t.Errorf("%v %+v", s.Pending, s.Outcome)
+	}
+	if s := under("with the cover on", "sim-low-sound"); s.Outcome.Verdict != steps.Good {
+		t.Errorf("bent back: %+v", s.Outcome)
 	}
 }
 

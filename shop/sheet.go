@@ -156,7 +156,11 @@ func holdFacts(h HoldView, c *circuit.Circuit) []FactView {
 	if step, ok := c.Test(h.Test); ok && len(c.Tests()) > 1 {
 		// Of several steps each says what it came to; the rest stands at the step.
 		if n := len(h.Calls); n > 0 {
-			add("call", "step-"+step.ID, "fit", "%s: %s", step.Title, steps.OfHold(&h.Calls[n-1].Report).Sentence)
+			name := step.Title
+			if h.Condition != "" {
+				name += ", " + h.Condition
+			}
+			add("call", "step-"+step.ID, "fit", "%s: %s", name, steps.OfHold(&h.Calls[n-1].Report).Sentence)
 		}
 		return out
 	}

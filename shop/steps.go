@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
 	"idlehiss/core/steps"
 	"idlehiss/logbook"
 )
@@ -21,6 +22,7 @@ type StepView struct {
 	Problem  string        `json:"problem"` // why there is no plan
 	Waits    []string      `json:"waits"`   // titles of the steps that must be good before it
 	Changes  []string      `json:"changes"` // of the set-up since the hold before it
+	Pending  []string      `json:"pending"` // conditions under which it is still to be held
 	Energy   string        `json:"energy"`  // what stands in it at the target, where that can hurt
 	Ask      steps.Ask     `json:"ask"`
 	Entry    steps.Entry   `json:"entry"`
@@ -134,7 +136,7 @@ func misread(err error) error {
 
 // given is what is known beside a step's own findings.
 func (s *Shop) given(sn snapshot, step circuit.Step, plan *PlanView) (steps.Given, error) {
-	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Ticked: ticked(sn.facts)}
+	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Lot: sn.job, Ticked: ticked(sn.facts)}
 	m, chosen, err := markOf(sn)
 	if err != nil {
 		return g, err
@@ -184,7 +186,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 	said := map[string]steps.Verdict{}
 	single := len(c.Tests()) == 1
 	for _, step := range c.Tests() {
-		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
+		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Pending: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
 			Outcome: steps.OfHold(nil), Entry: steps.Entry{Fields: map[string]string{}, Rows: []steps.EntryRow{}}}
 		if single && step.Kind == circuit.Hold {
 			v.Stage = "pressurise"
@@ -216,6 +218,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 		done := true
 		if step.Kind == circuit.Hold {
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)
+			v.Pending = pending(step, holds)
 		} else {
 			if v.Entry, done, err = entryOf(sn.facts, step); err != nil {
 				return nil, steps.Combined{}, err
@@ -237,17 +240,56 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 	return out, steps.Combine(c, results), nil
 }
 
-// holdOutcome is what the last hold of a step said; done is false before there is one.
+// holdOutcome is what the last hold of a step said, or its last two under two
+// conditions; done is false before there is one.
 func holdOutcome(step circuit.Step, holds []HoldView) (o steps.Outcome, ring Ring, done bool) {
-	o, ring = steps.OfHold(nil), RingDotted
-	for _, h := range slices.Backward(holds) {
-		if h.Purpose == "rig proof" || h.Test != step.ID {
-			continue
+	if len(step.Conditions) == 2 {
+		first, second := lastUnder(step, holds, step.Conditions[0]), lastUnder(step, holds, step.Conditions[1])
+		allowance := 0.0
+		for _, h := range []*HoldView{first, second} {
+			if h != nil {
+				allowance = h.Allowance.PaPerS
+			}
 		}
-		if n := len(h.Calls); n > 0 {
-			return steps.OfHold(&h.Calls[n-1].Report), h.Ring, true
-		}
-		return steps.OfHold(h.Report), h.Ring, true
+		o = steps.OfTwo(step, reportOf(first), reportOf(second), allowance)
+		return o, ringOf(o.Verdict), first != nil || second != nil
 	}
-	return o, ring, false
+	h := lastUnder(step, holds, "")
+	if h == nil {
+		return steps.OfHold(nil), RingDotted, false
+	}
+	return steps.OfHold(reportOf(h)), h.Ring, true
+}
+
+// lastUnder is the last hold of a step under a condition; empty: any.
+func lastUnder(step circuit.Step, holds []HoldView, condition string) *HoldView {
+	for i := range slices.Backward(holds) {
+		h := &holds[i]
+		if h.Purpose != "rig proof" && h.Test == step.ID && (condition == "" || h.Condition == condition) {
+			return h
+		}
+	}
+	return nil
+}
+
+// reportOf is what a hold's last call said, or what it says as it stands.
+func reportOf(h *HoldView) *judge.Report {
+	if h == nil {
+		return nil
+	}
+	if n := len(h.Calls); n > 0 {
+		return &h.Calls[n-1].Report
+	}
+	return h.Report
+}
+
+// pending are the conditions under which a step is still to be held.
+func pending(step circuit.Step, holds []HoldView) []string {
+	out := []string{}
+	for _, c := range step.Conditions {
+		if r := reportOf(lastUnder(step, holds, c)); r == nil || r.RateKPaPerMin == nil {
+			out = append(out, c)
+		}
+	}
+	return out
 }

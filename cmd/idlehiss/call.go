@@ -5,6 +5,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/goccy/go-yaml"
@@ -38,6 +39,7 @@ type findings struct {
 
 type finding struct {
 	Trace  string                       `yaml:"trace"`
+	Traces map[string]string            `yaml:"traces"` // by condition, where it is held under two
 	Allow  string                       `yaml:"allow"`  // in place of the step's own allowance
 	Ticked []string                     `yaml:"ticked"` // of its list
 	Fields map[string]string            `yaml:"fields"`
@@ -80,7 +82,7 @@ func (c *callCmd) Run(o outside) error {
 			return badInput("%s: %s has no step %q", c.Findings, x.Title, id)
 		}
 	}
-	given := steps.Given{AmbientPa: c.Ambient.Low, Things: found.Things}
+	given := steps.Given{AmbientPa: c.Ambient.Low, Things: found.Things, Lot: strings.Join(found.Things, "/")}
 	if x.Marked() && found.Mark != "" {
 		m, err := quantity.DecodeMark(found.Mark, x.Plausible())
 		if err != nil {
@@ -96,8 +98,10 @@ func (c *callCmd) Run(o outside) error {
 			continue
 		}
 		one := calledStep{ID: s.ID, Title: s.Title, Kind: s.Kind}
-		if s.Kind == circuit.Hold {
-			one.Report, err = c.hold(&x, s, f, dir, given)
+		if len(s.Conditions) == 2 {
+			one.Outcome, err = c.two(&x, s, f, dir, given)
+		} else if s.Kind == circuit.Hold {
+			one.Report, _, err = c.hold(&x, s, f, dir, given)
 			if err == nil {
 				one.Outcome = steps.OfHold(one.Report)
 			}
@@ -150,19 +154,20 @@ func (c *callCmd) judge(x *circuit.Circuit, s circuit.Step, f finding, g steps.G
 	return steps.Judge(s, x, g, e)
 }
 
-// hold judges the trace of a step by its allowance, at its target.
-func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string, g steps.Given) (*judge.Report, error) {
+// hold judges the trace of a step by its allowance, at its target; it tells the
+// allowance too, Pa/s.
+func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string, g steps.Given) (*judge.Report, float64, error) {
 	if f.Trace == "" {
-		return nil, fmt.Errorf("a hold wants its trace")
+		return nil, 0, fmt.Errorf("a hold wants its trace")
 	}
 	file, err := os.Open(filepath.Join(dir, f.Trace))
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	defer file.Close()
 	tr, err := trace.ReadCSV(file, c.Ambient.Low)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", f.Trace, err)
+		return nil, 0, fmt.Errorf("%s: %w", f.Trace, err)
 	}
 	at := 0.0
 	switch {
@@ -171,12 +176,12 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 	case g.Mark != nil:
 		at = g.Mark.LowPa
 	default:
-		return nil, fmt.Errorf("the mark comes first: mark: 16 psi, for one")
+		return nil, 0, fmt.Errorf("the mark comes first: mark: 16 psi, for one")
 	}
 	face := runsheet.Gauge{Kind: "digital", Rings: []runsheet.Ring{{Unit: "Pa", To: 1e7, Division: judge.InferStep(tr)}}}
 	schools, err := library.HoldSchools()
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	from := s.Allowance()
 	if f.Allow != "" {
@@ -184,10 +189,34 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 	}
 	allow, _, err := runsheet.AllowanceOf(from, schools, face, x.Room(s), at, c.Ambient.Low)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	rep, err := judge.Judge(tr, judge.Question{AmbientPa: c.Ambient.Low, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: face.ForJudge(), GasM3: x.Room(s), GasSE: x.Room(s) / 10, Coolant: x.Liquid == "coolant"}, schools, false)
-	return &rep, err
+	return &rep, allow.PaPerS, err
+}
+
+// two judges the traces of a step under its two conditions and compares them.
+func (c *callCmd) two(x *circuit.Circuit, s circuit.Step, f finding, dir string, g steps.Given) (steps.Outcome, error) {
+	var got [2]*judge.Report
+	may := 0.0
+	for i, condition := range s.Conditions {
+		file, ok := f.Traces[condition]
+		if !ok {
+			continue
+		}
+		var err error
+		one := f
+		one.Trace = file
+		if got[i], may, err = c.hold(x, s, one, dir, g); err != nil {
+			return steps.Outcome{}, err
+		}
+	}
+	for condition := range f.Traces {
+		if !slices.Contains(s.Conditions, condition) {
+			return steps.Outcome{}, fmt.Errorf("it is held %s, not %q", strings.Join(s.Conditions, " and "), condition)
+		}
+	}
+	return steps.OfTwo(s, got[0], got[1], may), nil
 }
 
 func (d *calledAll) print(w io.Writer) {

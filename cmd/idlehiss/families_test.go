@@ -38,6 +38,24 @@ func (b *bench) hold(id, step, at string, more ...string) *bench {
 	return b
 }
 
+// under simulates one of a step's two conditions.
+func (b *bench) under(id, step, at, condition string, more ...string) *bench {
+	b.Helper()
+	f := b.f.Steps[step]
+	traces := f.Traces
+	if traces == nil {
+		traces = map[string]string{}
+	}
+	b.hold(id, step, at, more...)
+	file := fmt.Sprintf("%s-%d.csv", step, len(traces))
+	if err := os.Rename(filepath.Join(b.dir, step+".csv"), filepath.Join(b.dir, file)); err != nil {
+		b.Fatal(err)
+	}
+	traces[condition] = file
+	b.f.Steps[step] = finding{Traces: traces}
+	return b
+}
+
 // found keeps what was read of another step: field, value, …
 func (b *bench) found(step string, fields ...string) *bench {
 	b.f.Steps[step] = finding{Fields: pairs(fields)}
@@ -237,6 +255,39 @@ func TestACarburettorFailsDryAndPassesWetted(t *testing.T) {
 	}
 	job(needle, small).called("carburettor-bench", steps.Good, "Needle and fuel side, as found: bad, but no more so", "and there it stays")
 	job(gasket, gasket).called("carburettor-bench", steps.Bad, "wetted: Leaking")
+}
+
+// A lever that stands too high is told by its slopes: faster with the cover on than
+// with it off. A carburettor whose both slopes are alike has a right lever.
+func TestACarburettorsCoverTellsItsLever(t *testing.T) {
+	const id, off, on = "carburettor-bench", "with the cover off", "with the cover on"
+	slope := func(flow string) []string {
+		return []string{"--stroke", "1.5cm3", "--hold", "6min", "--leak", "needle=" + flow}
+	}
+	called := func(want steps.Verdict, says string, second ...string) {
+		t.Helper()
+		b := onBench(t).under(id, "cover", "45kPa", off, slope("0.02cm3/min")...)
+		if second != nil {
+			b.under(id, "cover", "45kPa", on, second...)
+		}
+		all := b.called(id, map[bool]steps.Verdict{true: steps.Bad, false: steps.Unknown}[want == steps.Bad])
+		for _, s := range all.Steps {
+			if s.ID == "cover" && (s.Outcome.Verdict != want || !strings.Contains(s.Outcome.Sentence, says)) {
+				t.Errorf("%s: %s", s.Outcome.Verdict, s.Outcome.Sentence)
+			}
+		}
+	}
+	called(steps.Unknown, "Now with the cover on")
+	called(steps.Good, "No faster with the cover on", slope("0.02cm3/min")...)
+	called(steps.Bad, "the lever is high or the diaphragm stiff", slope("1.5cm3/min")...)
+	b := onBench(t).under(id, "cover", "45kPa", "upside down", slope("0.02cm3/min")...)
+	raw, err := yaml.Marshal(b.f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if code, _, errs := idlehiss(string(raw), "call", id, "-"); code != 2 || !strings.Contains(errs, "with the cover off and with the cover on") {
+		t.Errorf("%d %s", code, errs)
+	}
 }
 
 // A head leaks at its plate until that is nipped again; then it is the head's turn.

@@ -239,6 +239,12 @@ func (f *faults) steps() {
 		}
 		f.wanted(at, s.With, s.Without)
 		f.aims(at, s)
+		if n := len(s.Conditions); n > 0 && (n != 2 || s.Faster == "" || s.Kind != Hold) {
+			f.say(at+".conditions", "step %q is held under two conditions and compared: that needs a hold, two conditions, and what it means where the second loses faster (faster)", s.ID)
+		}
+		if s.Sample > 0 && s.Kind != Round {
+			f.say(at+".sample", "step %q draws a sample, but goes round nothing", s.ID)
+		}
 		for _, need := range needs[s.Kind] {
 			if !need.has(s) {
 				f.say(at, "step %q, of kind %s, needs %s", s.ID, s.Kind, need.what)

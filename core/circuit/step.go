@@ -66,6 +66,9 @@ type Step struct {
 	Allow   string   `yaml:"allow" json:"allow,omitempty"`     // house, a school of hold, or "3.5 kPa in 1 min"
 	Allows  []Loss   `yaml:"allows" json:"allows,omitempty"`   // by school, in place of Allow; the first is the default
 
+	Conditions []string `yaml:"conditions" json:"conditions,omitempty"` // hold: done under each of two, and compared
+	Faster     string   `yaml:"faster" json:"faster,omitempty"`         // hold: what it means where the second loses faster
+
 	// Kinds of their own.
 	Usual     quantity.M3PerS `yaml:"usual" json:"usual,omitempty"`         // feed: what passes anyway
 	Allowed   quantity.M3PerS `yaml:"allowed" json:"allowed,omitempty"`     // feed: and what may leave beside it
@@ -78,6 +81,7 @@ type Step struct {
 	Watch     string          `yaml:"watch" json:"watch,omitempty"`         // cross-watch: the chamber that must not move
 	Over      quantity.S      `yaml:"over" json:"over,omitempty"`           // cross-watch: for so long
 	Per       string          `yaml:"per" json:"per,omitempty"`             // round, values: what the rows are, such as wagon
+	Sample    int             `yaml:"sample" json:"sample,omitempty"`       // round: so many of them, by lot; 0: all
 	Looks     []Look          `yaml:"looks" json:"looks,omitempty"`         // round
 	Values    []Value         `yaml:"values" json:"values,omitempty"`       // values
 	Share     [2]float64      `yaml:"share" json:"share,omitempty"`         // values in %: good up to the first, to be replaced above the second

@@ -126,3 +126,10 @@ func lower(s string) string {
 	}
 	return strings.ToLower(s[:1]) + s[1:]
 }
+
+func title(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}

@@ -7,6 +7,7 @@ package steps
 import (
 	"cmp"
 	"fmt"
+	"hash/fnv"
 	"maps"
 	"slices"
 	"strings"
@@ -35,6 +36,7 @@ type Given struct {
 	StepPa    float64           // the smallest difference the gauge can show
 	Unit      string            // of a bare pressure, as its gauge shows it; empty: kPa
 	Things    []string          // vehicles, cylinders or whatever the rows are, by name
+	Lot       string            // what a sample is drawn by: the same again for the same
 	Ticked    map[string]bool   // of its list
 }
 
@@ -330,11 +332,25 @@ func cellError(row string, err error) error {
 	return CellError{row, "", err}
 }
 
-// things are the rows of a step that is done for each of something.
+// things are the rows of a step that is done for each of something, or for some of
+// them by lot.
 func things(s circuit.Step, g Given) []Row {
+	drawn := func(int) bool { return true }
+	if s.Sample > 0 && s.Sample < len(g.Things) {
+		lot := make([]uint64, len(g.Things))
+		for i, t := range g.Things {
+			h := fnv.New64a()
+			fmt.Fprintf(h, "%s/%s/%d/%s", g.Lot, s.ID, i, t)
+			lot[i] = h.Sum64()
+		}
+		last := slices.Sorted(slices.Values(lot))[s.Sample-1]
+		drawn = func(i int) bool { return lot[i] <= last }
+	}
 	var out []Row
 	for i, t := range g.Things {
-		out = append(out, Row{ID: fmt.Sprintf("%s-%d", s.ID, i+1), Title: t})
+		if drawn(i) {
+			out = append(out, Row{ID: fmt.Sprintf("%s-%d", s.ID, i+1), Title: t})
+		}
 	}
 	return out
 }

@@ -401,3 +401,31 @@ func TestABareNumberGetsItsGaugesUnit(t *testing.T) {
 		t.Errorf("%v", got)
 	}
 }
+
+// A sample is drawn by lot, the same again for the same train and job, and not always
+// the same wagons.
+func TestASampleIsDrawnByLot(t *testing.T) {
+	c, s := named("round")
+	s.Sample = 2
+	things := []string{"Wagon 1", "Wagon 2", "Wagon 3", "Wagon 4", "Wagon 5", "Wagon 6"}
+	drawn := map[string]int{}
+	for job := range 60 {
+		g := Given{Things: things, Lot: fmt.Sprint("job ", job)}
+		ask, _ := AskOf(s, &c, g)
+		again, _ := AskOf(s, &c, g)
+		if len(ask.Rows) != 2 || !slices.EqualFunc(ask.Rows, again.Rows, func(a, b Row) bool { return a.ID == b.ID }) {
+			t.Fatalf("%+v, again %+v", ask.Rows, again.Rows)
+		}
+		for _, r := range ask.Rows {
+			drawn[r.Title]++
+		}
+	}
+	for _, w := range things {
+		if n := drawn[w]; n < 8 || n > 34 { // 20 are expected; 8 is three and a half standard errors off
+			t.Errorf("%s was drawn %d times of 60", w, n)
+		}
+	}
+	if ask, _ := AskOf(s, &c, Given{Things: things[:1]}); len(ask.Rows) != 1 {
+		t.Errorf("of one wagon: %+v", ask.Rows)
+	}
+}

@@ -3,7 +3,6 @@ package steps
 import (
 	"fmt"
 	"math"
-	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
@@ -25,7 +24,7 @@ func titleOf(c *circuit.Circuit, chamber string) string {
 	if ch.Title == "" {
 		return "It"
 	}
-	return strings.ToUpper(ch.Title[:1]) + ch.Title[1:]
+	return title(ch.Title)
 }
 
 // judgeWatch wants the line that was not charged to stay where it was, within

@@ -17,12 +17,17 @@
     job.stages.find((s) => s.id === 'make-safe')?.ticks.find((t) => t.must && !t.ticked),
   );
 
-  let condition = $state('');
+  let picked = $state<string>();
+  const step = $derived(job.steps.find((s) => s.id === stage.step));
   const conditions = $derived(
-    job.marked === 'cap'
-      ? ['cold', 'hot', 'engine running', 'something moved']
-      : ['cold', 'warm', 'as found', 'something moved'],
+    step?.conditions.length
+      ? step.conditions
+      : job.marked === 'cap'
+        ? ['cold', 'hot', 'engine running', 'something moved']
+        : ['cold', 'warm', 'as found', 'something moved'],
   );
+  // Where a step is held under two, the one that is still wanted is next.
+  const condition = $derived(picked ?? step?.pending[0] ?? '');
 
   function stroke(): void {
     firstStroke(job, hold ? 'repeat' : 'test', stage.step, condition);
@@ -57,7 +62,7 @@
       <button
         class="btn {condition === c ? 'border-ink font-bold' : ''}"
         aria-pressed={condition === c}
-        onclick={() => (condition = condition === c ? '' : c)}>{c}</button
+        onclick={() => (picked = condition === c ? '' : c)}>{c}</button
       >
     {/each}
   </fieldset>

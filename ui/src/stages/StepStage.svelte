@@ -2,9 +2,11 @@
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
   import { go, keepJob, readJob, testOf, tick } from '../lib/job';
+  import { ringInk } from '../lib/show';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
+  import Ring from '../parts/Ring.svelte';
   import PlanChoices from '../parts/PlanChoices.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
@@ -16,6 +18,7 @@
   const hold = $derived(testOf(job, stage.step));
   const open = $derived(job.state === 'open');
   let describing = $state(false);
+  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
 
   // What a hold has said changes what its step says: the sheet is read again.
@@ -61,6 +64,25 @@
 {/if}
 
 {#if step.kind === 'hold'}
+  {#if step.conditions.length}
+    <div class="flex items-center gap-4" role="status">
+      <Ring kind={step.ring} size={64} />
+      <div class="min-w-0">
+        <p class="text-3xl font-bold {ringInk[step.ring]}">{words[step.outcome.verdict]}</p>
+        <p class="text-lg">{step.outcome.sentence}</p>
+      </div>
+    </div>
+    {#if step.outcome.figures.length}
+      <dl class="grid gap-x-6 sm:grid-cols-2">
+        {#each step.outcome.figures as f (f.id)}
+          <div class="py-1">
+            <dt class="small">{f.label}</dt>
+            <dd class="text-2xl font-bold figures">{f.text}</dd>
+          </div>
+        {/each}
+      </dl>
+    {/if}
+  {/if}
   {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
   {#if step.energy && (!hold || hold.state === 'ended') && open}
     <p class="border-l-4 border-vermilion bg-page p-3 font-bold">{step.energy}</p>
@@ -87,7 +109,7 @@
     {/if}
   {/if}
   {#if !hold || hold.state === 'pumping' || (hold.state === 'ended' && open)}
-    {#if hold?.state === 'ended'}
+    {#if hold?.state === 'ended' && !step.pending.length}
       <details>
         <summary class="flex min-h-11 items-center">Hold it again</summary>
         <div class="flex flex-col gap-3"><Pressurise {job} {stage} /></div>

@@ -976,6 +976,7 @@ export interface components {
             by: string[];
             chambers: string[];
             closures: components["schemas"]["ClosureView"][];
+            conditions: string[];
             id: string;
             kind: string;
             losses: components["schemas"]["Loss"][];
@@ -2165,6 +2166,7 @@ export interface components {
             chambers: string[];
             changes: string[];
             closures: components["schemas"]["ClosureView"][];
+            conditions: string[];
             energy: string;
             entry: components["schemas"]["Entry"];
             id: string;
@@ -2173,6 +2175,7 @@ export interface components {
             meant: string[];
             optional: boolean;
             outcome: components["schemas"]["Outcome"];
+            pending: string[];
             plan: components["schemas"]["PlanView"] | null;
             port: string;
             problem: string;
