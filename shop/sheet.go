@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -9,6 +10,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
@@ -46,7 +48,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	}
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt,
 		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
-		Facts: factViews(facts), Suspects: suspects(&sn.Circuit, on, looks), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
+		Facts: factViews(facts), Suspects: suspects(sn, on, looks), Signs: signs(sn), Hunch: hunchOf(facts), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
 	v.Things, v.Marked = append([]string{}, sn.Things...), sn.Circuit.Mark.On
 	s.mu.Lock()
 	for _, h := range holds {
@@ -223,15 +225,11 @@ func rigSeen(c *circuit.Circuit, on []piece, looks []logbook.Observation) []stri
 	return out
 }
 
-func suspects(c *circuit.Circuit, on []piece, looks []logbook.Observation) []SuspectView {
-	var parts []circuit.Part
-	for _, step := range c.Tests() {
-		for _, p := range c.Pressed(step).Suspects {
-			if !slices.ContainsFunc(parts, func(x circuit.Part) bool { return x.ID == p.ID }) {
-				parts = append(parts, p)
-			}
-		}
-	}
+// suspects are the parts that bound what is tested and the rig itself, the likeliest
+// first by their odds and by what was seen before any tool.
+func suspects(sn snapshot, on []piece, looks []logbook.Observation) []SuspectView {
+	c := &sn.Circuit
+	parts := bounding(c)
 	// The rig is always a suspect, with what was closed for the test.
 	total := 0.0
 	for _, p := range parts {
@@ -254,13 +252,10 @@ func suspects(c *circuit.Circuit, on []piece, looks []logbook.Observation) []Sus
 		p.Odds = total * rigShare / float64(len(own))
 		parts = append(parts, p)
 	}
-	total = 0
-	for _, p := range parts {
-		total += p.Odds
-	}
+	shares := hunt.Priors(parts, signsSeen(sn.facts), hunchOf(sn.facts))
 	out := []SuspectView{}
-	for _, p := range parts {
-		v := SuspectView{ID: p.ID, Title: p.Title, Look: p.Look, Share: p.Odds / total, Seen: []ObservationView{}}
+	for i, p := range parts {
+		v := SuspectView{ID: p.ID, Title: p.Title, Look: p.Look, Share: shares[i], Signs: append([]string{}, p.Signs...), Seen: []ObservationView{}}
 		for _, o := range looks {
 			if o.Part == p.ID {
 				v.Seen = append(v.Seen, ObservationView{At: o.At, By: o.By, Method: o.Method, Seen: o.Seen, Class: o.Class, Note: o.Note})
@@ -268,7 +263,21 @@ func suspects(c *circuit.Circuit, on []piece, looks []logbook.Observation) []Sus
 		}
 		out = append(out, v)
 	}
+	slices.SortStableFunc(out, func(a, b SuspectView) int { return cmp.Compare(b.Share, a.Share) })
 	return out
+}
+
+// bounding are the parts that some step of a circuit tries, each once.
+func bounding(c *circuit.Circuit) []circuit.Part {
+	var parts []circuit.Part
+	for _, step := range c.Tests() {
+		for _, p := range c.Pressed(step).Suspects {
+			if !slices.ContainsFunc(parts, func(x circuit.Part) bool { return x.ID == p.ID }) {
+				parts = append(parts, p)
+			}
+		}
+	}
+	return parts
 }
 
 // stages tells of each stage whether it is done, and which is next.

@@ -259,6 +259,7 @@ type SuspectView struct {
 	Title string            `json:"title"`
 	Look  string            `json:"look"`
 	Share float64           `json:"share"` // prior odds as a share
+	Signs []string          `json:"signs"` // that point to it
 	Seen  []ObservationView `json:"seen"`
 }
 
@@ -297,6 +298,8 @@ type JobView struct {
 	Rig         RigView        `json:"rig"`
 	Marked      string         `json:"marked"` // what carries the mark; empty where none limits it
 	Facts       []FactView     `json:"facts"`
+	Signs       []SignView     `json:"signs"` // free ones, before any tool
+	Hunch       string         `json:"hunch"` // the part somebody guesses; empty: none
 	Suspects    []SuspectView  `json:"suspects"`
 	Holds       []HoldView     `json:"holds"`
 	RigProven   bool           `json:"rig_proven"`

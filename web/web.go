@@ -251,6 +251,12 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "mend", "/api/jobs/{id}/repairs", "Take down a repair", func(ctx context.Context, in *with[shop.Mend]) (shop.JobView, error) {
 		return s.Mend(ctx, in.ID, in.Body)
 	})
+	post(api, "sign", "/api/jobs/{id}/signs", "Take down a sign seen before any tool", func(ctx context.Context, in *with[shop.Sign]) (shop.JobView, error) {
+		return s.Sign(ctx, in.ID, in.Body)
+	})
+	post(api, "hunch", "/api/jobs/{id}/hunch", "Take down a guess", func(ctx context.Context, in *with[shop.Hunch]) (shop.JobView, error) {
+		return s.Hunch(ctx, in.ID, in.Body)
+	})
 	post(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", func(ctx context.Context, in *with[shop.CloseJob]) (shop.JobView, error) {
 		return s.End(ctx, in.ID, in.Body)
 	})

@@ -2,6 +2,8 @@
   import type { Job, Stage } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob, onward } from '../lib/job';
+  import { send } from '../lib/outbox.svelte';
+  import Choice from '../parts/Choice.svelte';
   import Main from '../parts/Main.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
@@ -13,6 +15,13 @@
   let hours = $state(8);
   const topUps = new Ask();
   const said = $derived(job.facts.findLast((f) => f.subject === 'topped up' && !f.superseded));
+  const first = $derived(job.suspects[0]);
+  const parts = $derived(
+    job.suspects
+      .filter((s) => s.signs.length)
+      .map((s) => ({ id: s.id, title: s.title, why: '' }))
+      .sort((a, b) => a.title.localeCompare(b.title)),
+  );
   const seen = $derived(job.facts.filter((f) => f.subject.startsWith('remark/') && f.stage === stage.id));
 
   async function add(e: SubmitEvent): Promise<void> {
@@ -43,9 +52,41 @@
   <dt class="text-mute">Circuit</dt>
   <dd>{job.circuit}</dd>
 </dl>
+{#if job.signs.length}
+  <section aria-label="Signs">
+    <h2 class="text-base font-bold">Already to be seen, without any tool</h2>
+    <ul class="mt-1 flex flex-wrap gap-2">
+      {#each job.signs as s (s.text)}
+        <li>
+          <button
+            class="btn {s.seen ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
+            aria-pressed={s.seen}
+            disabled={job.state !== 'open'}
+            onclick={() => send('/api/jobs/{id}/signs', job.id, { text: s.text, seen: !s.seen })}
+            >{s.text}</button
+          >
+        </li>
+      {/each}
+    </ul>
+    <p class="mt-2 small">
+      Each weighs for the parts it points to.
+      {#if first && (job.signs.some((s) => s.seen) || job.hunch)}
+        Likeliest now: <b>{first.title}</b>, {Math.round(first.share * 100)} in 100.
+      {/if}
+    </p>
+    {#if job.state === 'open'}
+      <Choice
+        label="Your guess"
+        options={[{ id: 'none', title: 'none', why: '' }, ...parts]}
+        value={job.hunch || 'none'}
+        choose={(v) => send('/api/jobs/{id}/hunch', job.id, { part: v === 'none' ? '' : v })}
+      />
+    {/if}
+  </section>
+{/if}
 <form onsubmit={add} class="flex flex-wrap items-end gap-3">
   <label class="grow">
-    <span>Seen, heard, told, or your own hunch</span>
+    <span>What else was seen, heard or told</span>
     <input
       class="mt-1 field"
       bind:value={text}

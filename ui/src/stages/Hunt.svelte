@@ -1,5 +1,5 @@
 <script lang="ts">
-  // For now a plain list of the circuit's suspects, with what was seen at each.
+  // A list of the circuit's suspects, with what was seen at each.
   import type { Job, Stage } from '../lib/api/client';
   import { go } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
@@ -8,11 +8,18 @@
   import Remind from '../parts/Remind.svelte';
 
   let { job }: { job: Job; stage: Stage } = $props();
-  let at = $state(0);
+  // Held on to by its id: what others see meanwhile may put the suspects in another order.
+  let held = $state('');
   let note = $state('');
   let kind = $state<'fault' | 'meant' | 'forgotten opening'>('fault');
   const open = $derived(job.state === 'open');
-  const here = $derived(job.suspects[Math.min(at, job.suspects.length - 1)]);
+  const at = $derived(
+    Math.max(
+      0,
+      job.suspects.findIndex((s) => s.id === held),
+    ),
+  );
+  const here = $derived(job.suspects[at]);
 
   function look(seen: boolean): void {
     if (!here || !open) return;
@@ -27,8 +34,9 @@
     if (!seen) move(1);
   }
   function move(by: number): void {
-    at = Math.max(0, Math.min(job.suspects.length - 1, at + by));
-    document.getElementById(`suspect-${at}`)?.scrollIntoView({ block: 'nearest' });
+    const next = Math.max(0, Math.min(job.suspects.length - 1, at + by));
+    held = job.suspects[next]?.id ?? '';
+    document.getElementById(`suspect-${next}`)?.scrollIntoView({ block: 'nearest' });
   }
   $effect(() =>
     keys([
@@ -79,9 +87,16 @@
           ? 'bg-brass-wash'
           : ''}"
         aria-current={i === at && open ? 'true' : undefined}
-        onclick={() => (at = i)}
+        onclick={() => (held = s.id)}
       >
-        <span class={last?.seen && last.class !== 'meant' ? 'font-bold text-vermilion' : ''}>{s.title}</span>
+        <span class={last?.seen && last.class !== 'meant' ? 'font-bold text-vermilion' : ''}
+          >{s.title}
+          <span
+            class="mt-0.5 block h-1 bg-mute/50"
+            style="width: {Math.max(1, s.share * 100)}%"
+            aria-hidden="true"
+          ></span><span class="sr-only">, {Math.round(s.share * 100)} in 100</span></span
+        >
         <span class="text-right small">
           {#if !last}not looked at{:else if last.seen}{last.class === 'fault'
               ? 'leak seen'

@@ -413,6 +413,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/hunch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down a guess */
+        post: operations["hunch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/looks": {
         parameters: {
             query?: never;
@@ -543,6 +560,23 @@ export interface paths {
         put?: never;
         /** Choose by which school a matter is done */
         post: operations["choose-school"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/signs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take down a sign seen before any tool */
+        post: operations["sign"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1405,6 +1439,20 @@ export interface components {
             value: components["schemas"]["Shown"] | null;
             whole: boolean;
         };
+        Hunch: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description of the circuit; empty takes it back */
+            part: string;
+        };
         Interval: {
             /** Format: double */
             high: number;
@@ -1433,6 +1481,7 @@ export interface components {
             explains: string;
             facts: components["schemas"]["FactView"][];
             holds: components["schemas"]["HoldView"][];
+            hunch: string;
             id: string;
             machine: string;
             marked: string;
@@ -1446,6 +1495,7 @@ export interface components {
             rig_proven: boolean;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
+            signs: components["schemas"]["SignView"][];
             simulated: boolean;
             stages: components["schemas"]["StageView"][];
             standing: string;
@@ -2082,6 +2132,25 @@ export interface components {
             text: string;
             unit: string;
         };
+        Sign: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            seen: boolean;
+            /** @description one of the circuit's signs */
+            text: string;
+        };
+        SignView: {
+            seen: boolean;
+            text: string;
+        };
         Stage: {
             cautions: components["schemas"]["Item"][];
             id: string;
@@ -2214,6 +2283,7 @@ export interface components {
             seen: components["schemas"]["ObservationView"][];
             /** Format: double */
             share: number;
+            signs: string[];
             title: string;
         };
         TakeAir: {
@@ -3146,6 +3216,41 @@ export interface operations {
             };
         };
     };
+    hunch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hunch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     look: {
         parameters: {
             query?: never;
@@ -3403,6 +3508,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChooseSchool"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sign"];
             };
         };
         responses: {

@@ -1,0 +1,51 @@
+package hunt
+
+import "idlehiss/core/circuit"
+
+// What was seen before any tool, and somebody's own guess, weigh so much against the
+// odds that a circuit's file gives. Shop practice.
+const (
+	signTells  = 4.0
+	hunchTells = 3.0
+)
+
+// Priors are how likely each part is the culprit before anything was looked at, as
+// shares of one: its odds, more for every sign seen that points to it, more for a hunch
+// (a part's id, or none).
+func Priors(parts []circuit.Part, seen map[string]bool, hunch string) []float64 {
+	out := make([]float64, len(parts))
+	sum := 0.0
+	for i, p := range parts {
+		out[i] = p.Odds
+		for _, s := range p.Signs {
+			if seen[s] {
+				out[i] *= signTells
+			}
+		}
+		if p.ID == hunch {
+			out[i] *= hunchTells
+		}
+		sum += out[i]
+	}
+	for i := range out {
+		if sum > 0 {
+			out[i] /= sum
+		}
+	}
+	return out
+}
+
+// Signs are those of some parts, each once, in their order.
+func Signs(parts []circuit.Part) []string {
+	var out []string
+	had := map[string]bool{}
+	for _, p := range parts {
+		for _, s := range p.Signs {
+			if !had[s] {
+				had[s] = true
+				out = append(out, s)
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,86 @@
+package shop
+
+import (
+	"strings"
+	"testing"
+)
+
+// What is seen before any tool moves its part up among the suspects, a guess less so,
+// and taking it back moves it down again.
+func TestASignMovesItsPartUp(t *testing.T) {
+	b := open(t)
+	j := b.job("1.1")
+	at := func(j JobView, part string) (place int, share float64) {
+		for i, s := range j.Suspects {
+			if s.ID == part {
+				return i, s.Share
+			}
+		}
+		t.Fatalf("no suspect %s", part)
+		return 0, 0
+	}
+	whole := func(j JobView) {
+		t.Helper()
+		sum, last := 0.0, 1.0
+		for _, s := range j.Suspects {
+			if sum += s.Share; s.Share > last {
+				t.Errorf("%s stands below a less likely one", s.Title)
+			}
+			last = s.Share
+		}
+		if sum < 0.999 || sum > 1.001 {
+			t.Errorf("shares add up to %v", sum)
+		}
+	}
+	whole(j)
+	before, was := at(j, "heater-core")
+	sign := func(text string, seen bool) (JobView, error) {
+		return b.Sign(b.ctx, j.ID, Sign{Write: b.write(), Text: text, Seen: seen})
+	}
+	wet := must[JobView](b)(sign("wet carpet", true))
+	whole(wet)
+	after, is := at(wet, "heater-core")
+	if after >= before || is < 2*was {
+		t.Errorf("wet carpet: from place %d (%.2f) to %d (%.2f)", before, was, after, is)
+	}
+	if f := wet.Facts[len(wet.Facts)-1]; f.Sentence != "Wet carpet: seen." || f.Stage != "first-look" || f.Source != "eyes" {
+		t.Errorf("%+v", f)
+	}
+	guessed := must[JobView](b)(b.Hunch(b.ctx, j.ID, Hunch{Write: b.write(), Part: "water-pump"}))
+	_, pumpWas := at(wet, "water-pump")
+	if _, pump := at(guessed, "water-pump"); pump < 1.5*pumpWas || guessed.Hunch != "water-pump" {
+		t.Errorf("a guess: %.3f from %.3f", pump, pumpWas)
+	}
+	_, err := b.Hunch(b.ctx, j.ID, Hunch{Write: b.write(), Part: "horn"})
+	refused(t, "horn", err, BadInput, "part", "no part")
+	_, err = sign("smells of apples", true)
+	refused(t, "no sign", err, BadInput, "text", "take it down in words")
+	must[JobView](b)(b.Hunch(b.ctx, j.ID, Hunch{Write: b.write()}))
+	back := must[JobView](b)(sign("wet carpet", false))
+	if n, share := at(back, "heater-core"); n != before || share != was || back.Hunch != "" {
+		t.Errorf("taken back: place %d, %.3f", n, share)
+	}
+	for _, s := range back.Signs {
+		if s.Seen || strings.TrimSpace(s.Text) == "" {
+			t.Errorf("%+v", s)
+		}
+	}
+}
+
+// Every circuit has signs, and each points to a part that can be looked at.
+func TestEveryCircuitHasSigns(t *testing.T) {
+	b := open(t)
+	list := must[CircuitList](b)(b.Circuits())
+	for _, c := range list.Circuits {
+		mark := ""
+		if c.Mark == "cap" {
+			mark = "1.1"
+		} else if c.Mark != "" {
+			mark = "100 kPa"
+		}
+		j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: c.ID, Circuit: c.ID, Mark: mark}))
+		if len(j.Signs) < 3 {
+			t.Errorf("%s has %d signs", c.ID, len(j.Signs))
+		}
+	}
+}
