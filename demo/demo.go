@@ -225,15 +225,16 @@ func (p player) hold(jobID string, j job, purpose string, held time.Duration, sh
 		// About one stroke a second, so as to be at pressure just in time.
 		p.wait(shut.Sub(p.clock.now) - 32*time.Second)
 	}
-	// Until the next stroke would go further past the target than it is short of it.
-	want, last := math.Abs(h.Target.Pa), 0.0
+	// Until the next stroke would go further past the target than it is short of it, or
+	// past the limit.
+	want, most, last := math.Abs(h.Target.Pa), math.Abs(h.Target.Weakest.CeilingPa), 0.0
 	at := func() float64 {
 		if h.Value == nil {
 			return 0
 		}
 		return math.Abs(h.Value.Pa)
 	}
-	for now := 0.0; want-now > (now-last)/2; {
+	for now := 0.0; want-now > (now-last)/2 && 2*now-last <= most; {
 		p.wait(time.Second)
 		if err := event(trace.Stroke); err != nil {
 			return h, err

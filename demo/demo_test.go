@@ -3,10 +3,12 @@ package demo
 import (
 	"context"
 	"encoding/json"
+	"math"
 	"testing"
 	"time"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
 	"idlehiss/logbook"
 )
 
@@ -47,6 +49,32 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 		families[sn.Circuit.Family] = true
 		if held := sn.Circuit.Family; !j.Simulated && held != "cap" && held != "intake" && held != "hydraulic" && held != "accumulator" {
 			t.Errorf("%s is not marked as simulated", j.Machine)
+		}
+		holds, err := book.HoldsOf(ctx, j.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, h := range holds { // nobody in the story pumps past a limit
+			var rig struct {
+				Limit struct {
+					Pa        float64 `json:"pa"`
+					CeilingPa float64 `json:"ceiling_pa"`
+				}
+			}
+			if err := json.Unmarshal(h.Rig, &rig); err != nil {
+				t.Fatal(err)
+			}
+			read, err := book.Readings(ctx, h.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, r := range read {
+				pa := quantity.MustNamed(r.Unit, quantity.Pressure).SI(r.Value)
+				if math.Abs(pa) > math.Abs(rig.Limit.CeilingPa)*1.005 {
+					t.Errorf("%s, %s: %.1f kPa, past %.1f", j.Machine, h.Purpose, pa/1e3, rig.Limit.CeilingPa/1e3)
+					break
+				}
+			}
 		}
 		if j.State == "closed" && j.Call != want[j.Complaint] {
 			t.Errorf("%s, %s: called %q, want %q", j.Machine, j.Complaint, j.Call, want[j.Complaint])

@@ -38,6 +38,9 @@ type Sheet struct {
 	Override  string // the target went over a limit, and why
 	Steps     []Step // of a circuit of several
 	Untested  []string
+	Schools   []string // by which it was done, where schools differ
+	Mended    []string
+	Proved    string // what was held after that; empty while nothing was mended
 	Facts     []Fact
 	Holds     []Hold
 	Looks     []Look
@@ -161,7 +164,11 @@ func (c Chart) SVG() string {
 		if v < 0 {
 			continue
 		}
-		fmt.Fprintf(&b, `<text x="%.1f" y="%g" text-anchor="middle">%s</text>`, x(v+origin), h-bottom+16, quantity.Clock(v))
+		at, anchor := x(v+origin), "middle"
+		if at > w-right-14 {
+			at, anchor = w-right+4, "end" // inside the paper
+		}
+		fmt.Fprintf(&b, `<text x="%.1f" y="%g" text-anchor="%s">%s</text>`, at, h-bottom+16, anchor, quantity.Clock(v))
 	}
 	fmt.Fprintf(&b, `<text x="%g" y="%g">%s</text><text x="%g" y="%g" text-anchor="end">min:s since the supply was shut</text>`, 4.0, top+10, template.HTMLEscapeString(c.Unit.Symbol), w-right, h-3)
 	for _, g := range c.Gaps {

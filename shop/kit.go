@@ -55,7 +55,7 @@ func firstKit() ([]KitGauge, []Pump) {
 			{Gauge: face("sim-high-weep", "Simulated high gauge, weeping", 0, 1000, 0.2), StandIn: weep(120)},
 		}, []Pump{
 			{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6},
-			{ID: "small-pump-2", Name: "Small pump, 2 cm³ a stroke", StrokeM3: 2e-6, StrokeSE: 0.1e-6},
+			{ID: "small-pump-1", Name: "Small pump, 1 cm³ a stroke", StrokeM3: 1e-6, StrokeSE: 0.05e-6},
 			{ID: "vacuum-pump-8", Name: "Hand pump for pressure or vacuum, 8 cm³ a stroke", StrokeM3: 8e-6, StrokeSE: 0.3e-6, Draws: true},
 			{ID: "works-air", Name: "Works air, a valve opened a moment, 20 L at a time", StrokeM3: 20e-3, StrokeSE: 2e-3},
 			{ID: "foot-pump-300", Name: "Foot pump, 300 cm³ a stroke", StrokeM3: 300e-6, StrokeSE: 9e-6},

@@ -21,7 +21,14 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		return err
 	}
 	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: j.State,
-		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated}
+		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated, Mended: j.Mend.Done, Proved: j.Mend.Says}
+	for _, m := range j.Matters {
+		for _, w := range m.Schools {
+			if w.ID == m.Chosen {
+				p.Schools = append(p.Schools, lower(m.Title)+", "+w.Title)
+			}
+		}
+	}
 	for _, st := range j.Steps {
 		if st.Plan != nil && st.Plan.Target.Over {
 			p.Override = strings.TrimSpace(p.Override + " " + st.Plan.Target.Says)
@@ -56,9 +63,12 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		if len(j.Steps) > 1 && h.Purpose != "rig proof" {
 			for _, st := range j.Steps {
 				if st.ID == h.Test {
-					hold.Title = st.Title + ", " + h.Purpose
+					hold.Title = st.Title + ", " + lower(hold.Title)
 				}
 			}
+		}
+		if len(j.Steps) > 1 { // it stands once above
+			hold.Why = slices.DeleteFunc(slices.Clone(hold.Why), func(w string) bool { return slices.Contains(j.NotTested, w) })
 		}
 		p.Holds = append(p.Holds, hold)
 		if h.Purpose != "rig proof" && h.Report != nil && len(j.Steps) < 2 {
@@ -157,11 +167,9 @@ func paperHold(h HoldView) sheets.Hold {
 			return out
 		}
 		for _, s := range h.Report.Schools {
-			said := s.Verdict + " (" + s.Saw + ")"
-			if s.Verdict == "too-short" {
-				said = s.Saw
+			if s.Verdict != "too-short" { // of those that hold longer there is nothing to say
+				out.Schools = append(out.Schools, s.Title+": "+s.Verdict+" ("+s.Saw+")")
 			}
-			out.Schools = append(out.Schools, s.Title+": "+said)
 		}
 	}
 	return out

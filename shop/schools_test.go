@@ -155,7 +155,7 @@ func TestTwoConditionsAreCompared(t *testing.T) {
 	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
 	under := func(condition, gauge string) StepView {
 		plan := b.step(j, "cover").Plan
-		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "cover", School: plan.Target.School, Gauge: gauge, Pump: "small-pump-2", Allowance: plan.Wanted.From}))
+		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "cover", School: plan.Target.School, Gauge: gauge, Pump: "small-pump-1", Allowance: plan.Wanted.From}))
 		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "cover", Condition: condition}))
 		for h.Value == nil || h.Value.Pa/h.Target.Pa < 0.93 {
 			b.clock.now = b.clock.now.Add(time.Second)
