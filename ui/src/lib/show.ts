@@ -69,3 +69,6 @@ export const faultWords: Record<Hold['faults'][number]['kind'], string> = {
   'off-scale': 'off its scale',
   'other-unit': 'in another unit',
 };
+
+// What a step says, in a word.
+export const verdicts = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;

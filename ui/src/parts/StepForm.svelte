@@ -7,9 +7,9 @@
   import { moment, now } from '../lib/clock';
   import { newId } from '../lib/id';
   import { outbox, send } from '../lib/outbox.svelte';
-  import { ringInk } from '../lib/show';
   import Bolts from './Bolts.svelte';
-  import Ring from './Ring.svelte';
+  import Figures from './Figures.svelte';
+  import Outcome from './Outcome.svelte';
   import StepClock from './StepClock.svelte';
 
   let { job, step }: { job: Job; step: Step } = $props();
@@ -25,7 +25,6 @@
       .map(([id, title]) => ({ id, title, cells: {} })),
   ]);
   const said = $derived(Object.fromEntries(step.outcome.rows.map((r) => [r.id, r])));
-  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
   const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
   const drawn = ['done', 'places']; // fields that the plate's drawing stands for
   const clocked = '@clock'; // the draft of the step's clock
@@ -160,13 +159,7 @@
   {/if}
 {/snippet}
 
-<div class="flex items-center gap-4" role="status">
-  <Ring kind={step.ring} size={64} />
-  <div class="min-w-0">
-    <p class="text-3xl font-bold {ringInk[step.ring]}">{words[step.outcome.verdict]}</p>
-    <p class="text-lg">{step.outcome.sentence}</p>
-  </div>
-</div>
+<Outcome {step} />
 {#if step.ask.clock}
   <StepClock
     starts={step.ask.clock.starts}
@@ -255,14 +248,5 @@
     <button class="btn" disabled={!wants.trim()}>Add</button>
   </form>
 {/if}
-{#if step.outcome.figures.length}
-  <dl class="grid gap-x-6 sm:grid-cols-3">
-    {#each step.outcome.figures as f (f.id)}
-      <div class="py-1">
-        <dt class="small">{f.label}</dt>
-        <dd class="text-2xl font-bold figures">{f.text}</dd>
-      </div>
-    {/each}
-  </dl>
-{/if}
+<Figures {step} />
 {#each step.outcome.notes as n (n)}<p class="small">{n}</p>{/each}

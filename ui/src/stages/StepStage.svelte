@@ -2,11 +2,11 @@
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
   import { go, keepJob, readJob, testOf, tick } from '../lib/job';
-  import { ringInk } from '../lib/show';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
-  import Ring from '../parts/Ring.svelte';
+  import Figures from '../parts/Figures.svelte';
+  import Outcome from '../parts/Outcome.svelte';
   import PlanChoices from '../parts/PlanChoices.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
@@ -18,7 +18,6 @@
   const hold = $derived(testOf(job, stage.step));
   const open = $derived(job.state === 'open');
   let describing = $state(false);
-  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
 
   // What a hold has said changes what its step says: the sheet is read again.
@@ -65,23 +64,8 @@
 
 {#if step.kind === 'hold'}
   {#if step.conditions.length}
-    <div class="flex items-center gap-4" role="status">
-      <Ring kind={step.ring} size={64} />
-      <div class="min-w-0">
-        <p class="text-3xl font-bold {ringInk[step.ring]}">{words[step.outcome.verdict]}</p>
-        <p class="text-lg">{step.outcome.sentence}</p>
-      </div>
-    </div>
-    {#if step.outcome.figures.length}
-      <dl class="grid gap-x-6 sm:grid-cols-2">
-        {#each step.outcome.figures as f (f.id)}
-          <div class="py-1">
-            <dt class="small">{f.label}</dt>
-            <dd class="text-2xl font-bold figures">{f.text}</dd>
-          </div>
-        {/each}
-      </dl>
-    {/if}
+    <Outcome {step} />
+    <Figures {step} />
   {/if}
   {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
   {#if step.energy && (!hold || hold.state === 'ended') && open}

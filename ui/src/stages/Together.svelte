@@ -2,19 +2,18 @@
   // The one call of many steps: what each said, and what is still untested.
   import type { Job, Stage } from '../lib/api/client';
   import { go } from '../lib/job';
-  import { ringInk } from '../lib/show';
+  import { ringInk, verdicts } from '../lib/show';
   import Main from '../parts/Main.svelte';
   import Ring from '../parts/Ring.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
-  const words = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
   const next = $derived(job.steps.find((s) => s.id === job.call.next));
 </script>
 
 <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
   <Ring kind={job.ring} size={148} />
   <div class="min-w-56 flex-1">
-    <p class="text-5xl font-bold {ringInk[job.ring]}">{words[job.call.verdict]}</p>
+    <p class="text-5xl font-bold {ringInk[job.ring]}">{verdicts[job.call.verdict]}</p>
     <p class="mt-2 text-lg">{job.call.sentence}</p>
     {#if job.call.untested.length}
       <p class="mt-1 font-bold">Still untested: {job.call.untested.join(', ')}.</p>
@@ -35,7 +34,7 @@
         class="flex min-h-12 w-full items-center gap-3 py-1.5 text-left hover:bg-page"
         onclick={() => go(job, s.stage)}
       >
-        <Ring kind={s.ring} size={26} says={words[s.outcome.verdict]} />
+        <Ring kind={s.ring} size={26} says={verdicts[s.outcome.verdict]} />
         <span class="grow"
           ><b>{s.title}</b>{#if s.optional}<span class="small">, if wanted</span>{/if}
           <span class="block text-sm">{s.outcome.sentence}</span></span
