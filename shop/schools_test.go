@@ -149,6 +149,67 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	}
 }
 
+// A leak of the rig that was found and seen can be lived with: the part is sound, our
+// plate leaks. Not where nothing was seen, nor once something is seen at the part.
+func TestARigLeakIsAcceptedByName(t *testing.T) {
+	b := open(t)
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Irrigation pump, its head", Circuit: "cylinder-head"}))
+	must[JobView](b)(b.Found(b.ctx, j.ID, "nip", Found{Write: b.write(), Fields: map[string]string{"done": "3"}}))
+	accept := func(step string, back bool) (JobView, error) {
+		return b.AcceptRig(b.ctx, j.ID, AcceptRig{Write: b.write(), Step: step, Back: back})
+	}
+	look := func(part string) JobView {
+		return must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: part, Seen: true, Class: "fault"}))
+	}
+	_, err := accept("first", false)
+	refused(t, "nothing held", err, Conflict, "", "nothing to accept")
+	held := func(step, gauge string) {
+		t.Helper()
+		plan := b.step(j, step).Plan
+		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: step, School: plan.Target.School, Gauge: gauge, Pump: "foot-pump-300", Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
+		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: step}))
+		for h.Value == nil || h.Value.Pa/h.Target.Pa < 0.9 {
+			b.clock.now = b.clock.now.Add(time.Second)
+			h = b.event(h.ID, trace.Stroke)
+		}
+		b.event(h.ID, trace.Isolate)
+		for range 900 {
+			b.clock.now = b.clock.now.Add(time.Second)
+			b.ReadGauges(b.ctx)
+			if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); len(h.Calls) > 0 {
+				break
+			}
+		}
+		b.event(h.ID, trace.Release)
+		j = must[JobView](b)(b.Job(b.ctx, j.ID))
+	}
+	held("first", "sim-high-weep")
+	if b.step(j, "first").Outcome.Verdict != steps.Bad || len(b.step(j, "second").Waits) != 1 {
+		t.Fatalf("%+v", b.step(j, "first").Outcome)
+	}
+	_, err = accept("first", false)
+	refused(t, "nothing seen", err, Conflict, "", "no leak was seen at the rig")
+	look("plate-joint")
+	j = must[JobView](b)(accept("first", false))
+	if s := b.step(j, "first"); len(s.Accepted) != 1 || s.Ring != RingNicked || len(b.step(j, "second").Waits) != 0 || s.Outcome.Verdict != steps.Bad {
+		t.Errorf("%+v", s)
+	}
+	held("second", "sim-high-sound")
+	if c := j.Call; c.Verdict != steps.Good || j.Ring != RingNicked || !strings.Contains(c.Sentence, "joint of plate and deck leaks; what was tested is sound beside it") {
+		t.Errorf("%s: %s", c.Verdict, c.Sentence)
+	}
+	j = must[JobView](b)(accept("first", true))
+	if j.Call.Verdict != steps.Bad {
+		t.Errorf("taken back: %s", j.Call.Sentence)
+	}
+	must[JobView](b)(accept("first", false))
+	if j = look("seats"); j.Call.Verdict != steps.Bad || len(b.step(j, "first").Accepted) != 0 {
+		t.Errorf("a crack seen afterwards: %s", j.Call.Sentence)
+	}
+	_, err = accept("first", false)
+	refused(t, "a crack", err, Conflict, "", "seen at what is tested")
+}
+
 // A step that is held under two conditions compares them; neither alone says anything.
 func TestTwoConditionsAreCompared(t *testing.T) {
 	b := open(t)

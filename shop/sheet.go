@@ -65,7 +65,7 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		v.Holds = append(v.Holds, hv)
 	}
 	s.mu.Unlock()
-	if v.Steps, v.Call, err = s.tests(ctx, sn, v.Holds); err != nil {
+	if v.Steps, v.Call, err = s.tests(ctx, sn, v.Holds, partFaults(&sn.Circuit, looks)); err != nil {
 		return JobView{}, err
 	}
 	first, _ := sn.Circuit.Test("")
@@ -76,6 +76,9 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 	}
 	if len(v.Steps) > 1 {
 		v.Ring = ringOf(v.Call.Verdict)
+	}
+	if len(v.Call.Accepted) > 0 && v.Call.Verdict == steps.Good {
+		v.Ring = RingNicked
 	}
 	v.Reminders = reminders(facts, s.clock.Now())
 	if v.Rig, err = s.rigView(ctx, j, &sn.Circuit, facts, looks); err != nil {
@@ -189,6 +192,9 @@ func folded(v *JobView) string {
 	}
 	for i := len(v.Holds) - 1; i >= 0; i-- {
 		if h := v.Holds[i]; h.Purpose != "rig proof" && h.Sentence != "" {
+			if own := v.Call.Accepted; len(own) > 0 {
+				return h.Sentence + " It is the rig's own, seen and accepted: " + lower(strings.Join(own, ", ")) + "."
+			}
 			return h.Sentence
 		}
 	}

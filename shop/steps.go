@@ -18,12 +18,13 @@ type StepView struct {
 	CircuitStep
 	Stage    string        `json:"stage"` // id of the stage it is done at
 	Optional bool          `json:"optional"`
-	Plan     *PlanView     `json:"plan"`    // null where nothing is pumped, or the mark is not known
-	Problem  string        `json:"problem"` // why there is no plan
-	Waits    []string      `json:"waits"`   // titles of the steps that must be good before it
-	Changes  []string      `json:"changes"` // of the set-up since the hold before it
-	Pending  []string      `json:"pending"` // conditions under which it is still to be held
-	Energy   string        `json:"energy"`  // what stands in it at the target, where that can hurt
+	Plan     *PlanView     `json:"plan"`     // null where nothing is pumped, or the mark is not known
+	Problem  string        `json:"problem"`  // why there is no plan
+	Waits    []string      `json:"waits"`    // titles of the steps that must be good before it
+	Changes  []string      `json:"changes"`  // of the set-up since the hold before it
+	Accepted []string      `json:"accepted"` // of the rig, seen to leak and lived with
+	Pending  []string      `json:"pending"`  // conditions under which it is still to be held
+	Energy   string        `json:"energy"`   // what stands in it at the target, where that can hurt
 	Ask      steps.Ask     `json:"ask"`
 	Entry    steps.Entry   `json:"entry"`
 	Outcome  steps.Outcome `json:"outcome"`
@@ -179,14 +180,14 @@ func ringOf(v steps.Verdict) Ring {
 }
 
 // tests are a job's steps with what each said, and the one call of them all.
-func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]StepView, steps.Combined, error) {
+func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults []string) ([]StepView, steps.Combined, error) {
 	c := &sn.Circuit
 	out := []StepView{}
 	var results []steps.Result
 	said := map[string]steps.Verdict{}
 	single := len(c.Tests()) == 1
 	for _, step := range c.Tests() {
-		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Pending: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
+		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Pending: []string{}, Accepted: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
 			Outcome: steps.OfHold(nil), Entry: steps.Entry{Fields: map[string]string{}, Rows: []steps.EntryRow{}}}
 		if single && step.Kind == circuit.Hold {
 			v.Stage = "pressurise"
@@ -219,6 +220,9 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 		if step.Kind == circuit.Hold {
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)
 			v.Pending = pending(step, holds)
+			if v.Outcome.Verdict == steps.Bad {
+				v.Accepted = append(v.Accepted, acceptedAt(sn.facts, step.ID, faults)...)
+			}
 		} else {
 			if v.Entry, done, err = entryOf(sn.facts, step); err != nil {
 				return nil, steps.Combined{}, err
@@ -232,8 +236,11 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView) ([]Step
 			v.Ring = ringOf(v.Outcome.Verdict)
 		}
 		said[step.ID] = v.Outcome.Verdict
+		if len(v.Accepted) > 0 {
+			said[step.ID], v.Ring = steps.Good, RingNicked // what comes after need not wait
+		}
 		if done {
-			results = append(results, steps.Result{Step: step, Verdict: v.Outcome.Verdict, Sentence: v.Outcome.Sentence})
+			results = append(results, steps.Result{Step: step, Verdict: v.Outcome.Verdict, Sentence: v.Outcome.Sentence, Accepted: v.Accepted})
 		}
 		out = append(out, v)
 	}

@@ -38,7 +38,7 @@ func rigSeen(c *circuit.Circuit, on []piece, looks []logbook.Observation) []stri
 			}
 		}
 		for _, p := range c.Parts {
-			if p.ID == o.Part && p.Opening {
+			if p.ID == o.Part && (p.Opening || p.Rig) {
 				name = p.Title
 			}
 		}

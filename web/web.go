@@ -251,6 +251,9 @@ func routes(api huma.API, s *shop.Shop) {
 	post(api, "mend", "/api/jobs/{id}/repairs", "Take down a repair", func(ctx context.Context, in *with[shop.Mend]) (shop.JobView, error) {
 		return s.Mend(ctx, in.ID, in.Body)
 	})
+	post(api, "accept-rig", "/api/jobs/{id}/accept", "Accept a leak of the rig itself, by name", func(ctx context.Context, in *with[shop.AcceptRig]) (shop.JobView, error) {
+		return s.AcceptRig(ctx, in.ID, in.Body)
+	})
 	post(api, "sign", "/api/jobs/{id}/signs", "Take down a sign seen before any tool", func(ctx context.Context, in *with[shop.Sign]) (shop.JobView, error) {
 		return s.Sign(ctx, in.ID, in.Body)
 	})

@@ -95,7 +95,8 @@ type Part struct {
 	Look    string     `yaml:"look" json:"look"` // where and for what
 	Signs   []string   `yaml:"signs" json:"signs,omitempty"`
 	Limit   Pressure   `yaml:"limit" json:"limit"`
-	Removed bool       `yaml:"removed" json:"removed"` // off while the rig is on: not tested
+	Removed bool       `yaml:"removed" json:"removed"`   // off while the rig is on: not tested
+	Rig     bool       `yaml:"rig" json:"rig,omitempty"` // of the rig: its leak is no fault of what is tested
 
 	Joins    bool            `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
 	Opening  bool            `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 )
@@ -163,6 +164,31 @@ func TestAGaugeBesideABetterOne(t *testing.T) {
 	for pa, says := range map[float64]string{0: "at nought", 3e3: "within its class", 12e3: "another gauge"} {
 		if s := g.AtRest(pa); !strings.Contains(s, says) {
 			t.Errorf("at rest at %v: %s", pa, s)
+		}
+	}
+}
+
+// Closing one place opens another: a plate's bolts are ticked again at every pressure
+// after they were first tightened, and at none before.
+func TestAPlateIsNippedAgainAtEveryPressure(t *testing.T) {
+	hold := func(id string) circuit.Step {
+		return circuit.Step{ID: id, Title: id, Kind: circuit.Hold, Targets: []circuit.Target{{ID: "usual", At: 140e3}}}
+	}
+	c := circuit.Circuit{Chambers: []circuit.Chamber{{ID: "water", Volume: 2e-3}}, Ports: []circuit.Port{{ID: "in", Chamber: "water"}},
+		Steps: []circuit.Step{hold("before"), {ID: "plate", Kind: circuit.Tighten, Bolts: &circuit.Bolts{Rows: []int{5, 5}, Renip: true}}, hold("first"), hold("second")}}
+	nipped := map[string]bool{}
+	for _, st := range Stages(&c) {
+		for _, x := range st.Ticks {
+			nipped[x.ID] = strings.HasPrefix(x.ID, "nip-")
+		}
+	}
+	if !nipped["nip-first"] || !nipped["nip-second"] || nipped["nip-before"] || nipped["nip-plate"] {
+		t.Errorf("%v", nipped)
+	}
+	c.Steps[1].Bolts.Renip = false
+	for _, st := range Stages(&c) {
+		if len(st.Ticks) > 0 {
+			t.Errorf("%s: %v", st.ID, st.Ticks)
 		}
 	}
 }

@@ -95,8 +95,14 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 			}
 			// What is true of all of them comes before the first.
 			shared := c.Stage("pressurise")
+			renip := false // closing one place opens another: again at every pressure step
 			for i, s := range steps {
-				st := Stage{ID: "step-" + s.ID, Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: s.Ticks}
+				ticks := s.Ticks
+				if renip && s.Kind == circuit.Hold {
+					ticks = append(slices.Clone(ticks), circuit.Item{ID: "nip-" + s.ID, Text: "Every bolt nipped again at this pressure, from the middle outwards"})
+				}
+				renip = renip || s.Bolts != nil && s.Bolts.Renip
+				st := Stage{ID: "step-" + s.ID, Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: ticks}
 				if i == 0 {
 					st.Cautions = append(append([]circuit.Item{}, shared.Cautions...), st.Cautions...)
 				}

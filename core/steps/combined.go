@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -12,7 +13,7 @@ type Result struct {
 	Step     circuit.Step
 	Verdict  Verdict
 	Sentence string
-	Outside  []string // escapes seen and classed as meant or forgotten, or a rig's own leak: accepted by name
+	Accepted []string // what of the rig was seen to leak, and is lived with: no fault of the part
 }
 
 // Combined is the one call of all the steps of a job.
@@ -21,6 +22,7 @@ type Combined struct {
 	Sentence string   `json:"sentence"`
 	Lines    []string `json:"lines"`    // what each step said
 	Untested []string `json:"untested"` // what still wants a step, by title
+	Accepted []string `json:"accepted"` // what of the rig leaks and is lived with, by name
 	Next     string   `json:"next"`     // the id of the step that is next; empty: none
 }
 
@@ -28,7 +30,7 @@ type Combined struct {
 // good, unless a later step that outranks it was good; it is good only once
 // nothing that is asked for is left.
 func Combine(c *circuit.Circuit, results []Result) Combined {
-	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}}
+	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Accepted: []string{}}
 	said := map[string]Result{}
 	for _, r := range results {
 		said[r.Step.ID] = r
@@ -51,6 +53,15 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 		switch {
 		case v == Bad && overruled[s.ID] != "":
 			out.Lines = append(out.Lines, s.Title+": bad, but no more so after: "+lower(overruled[s.ID])+".")
+			continue
+		case v == Bad && len(r.Accepted) > 0:
+			good = append(good, s)
+			for _, name := range r.Accepted {
+				if !slices.Contains(out.Accepted, name) {
+					out.Accepted = append(out.Accepted, name)
+				}
+			}
+			out.Lines = append(out.Lines, fmt.Sprintf("%s: leaks at the rig's own, %s, seen and accepted. %s", s.Title, lower(strings.Join(r.Accepted, ", ")), r.Sentence))
 			continue
 		case v == Bad:
 			bad = append(bad, s)
@@ -92,6 +103,9 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 	default:
 		out.Sentence = "Right: " + titles(good) + "."
 	}
+	if len(out.Accepted) > 0 {
+		out.Sentence += " Accepted, since seen: " + lower(strings.Join(out.Accepted, ", ")) + " leaks; what was tested is sound beside it."
+	}
 	return out
 }
 
@@ -100,7 +114,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 func gateOpen(c *circuit.Circuit, s circuit.Step, said map[string]Result) bool {
 	return !slices.ContainsFunc(s.After, func(id string) bool {
 		_, done := c.Test(id)
-		return done && said[id].Verdict != Good
+		return done && said[id].Verdict != Good && len(said[id].Accepted) == 0
 	})
 }
 

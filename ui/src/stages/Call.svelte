@@ -11,6 +11,7 @@
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Residuals from '../parts/Residuals.svelte';
+  import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
@@ -129,12 +130,7 @@
         into a leak size.
       </p>{/if}
   {/if}
-  {#if job.rig.seen_at.length}
-    <p class="border-l-4 border-brass bg-page p-3">
-      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what
-      it loses beside it this hold does not tell. Mend the rig, or accept it by name.
-    </p>
-  {/if}
+  <RigSeen {job} />
   <ul>
     {#each notTested as n (n)}<li>{n}</li>{/each}
   </ul>

@@ -4,6 +4,7 @@
   import { go } from '../lib/job';
   import { ringInk, verdicts } from '../lib/show';
   import Main from '../parts/Main.svelte';
+  import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
@@ -21,12 +22,7 @@
     {#if stage.text}<p class="mt-1 small">{stage.text}</p>{/if}
   </div>
 </div>
-{#if job.rig.seen_at.length}
-  <p class="border-l-4 border-brass bg-page p-3">
-    Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what it
-    loses beside it this hold does not tell. Mend the rig, or accept it by name.
-  </p>
-{/if}
+<RigSeen {job} />
 <ul class="divide-y divide-rule border-y border-rule">
   {#each job.steps as s (s.id)}
     <li>

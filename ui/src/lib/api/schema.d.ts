@@ -328,6 +328,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept a leak of the rig itself, by name */
+        post: operations["accept-rig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/air": {
         parameters: {
             query?: never;
@@ -859,6 +876,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptRig: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description takes it back */
+            back?: boolean;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description whose hold leaks */
+            step: string;
+        };
         Ack: {
             /** Format: int64 */
             seq: number;
@@ -1077,6 +1110,7 @@ export interface components {
             with: string;
         };
         Combined: {
+            accepted: string[];
             lines: string[];
             next: string;
             sentence: string;
@@ -2229,6 +2263,7 @@ export interface components {
             why: string;
         };
         StepView: {
+            accepted: string[];
             allow: string;
             ask: components["schemas"]["Ask"];
             by: string[];
@@ -3022,6 +3057,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "accept-rig": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptRig"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -1,0 +1,81 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/steps"
+	"idlehiss/logbook"
+)
+
+// AcceptRig is a leak of the rig itself that was seen and is lived with: the part is
+// sound, our plate leaks.
+type AcceptRig struct {
+	Write
+	Step string `json:"step" doc:"whose hold leaks"`
+	Back bool   `json:"back,omitempty" doc:"takes it back"`
+}
+
+// acceptedAt is what of the rig was accepted at a step; none once a leak was seen at
+// what is tested itself.
+func acceptedAt(facts []logbook.Fact, step string, faults []string) (names []string) {
+	if f, ok := standing(facts, "accept/"+step); ok && len(faults) == 0 {
+		_ = json.Unmarshal(f.Value, &names) // what cannot be read is not accepted
+	}
+	return names
+}
+
+// partFaults names the parts of a circuit, not of its rig, at which a leak was seen.
+func partFaults(c *circuit.Circuit, looks []logbook.Observation) []string {
+	own := *c
+	own.Parts = nil
+	for _, p := range c.Parts {
+		if !p.Opening && !p.Rig {
+			own.Parts = append(own.Parts, p)
+		}
+	}
+	if seen := faultsSeen(&own, looks); seen != "" {
+		return strings.Split(seen, ", ")
+	}
+	return nil
+}
+
+// AcceptRig accepts it by name, or takes that back. It is refused where nothing was
+// seen at the rig, or something was seen at the part.
+func (s *Shop) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (JobView, error) {
+	v, err := s.Job(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	looks, err := s.book.Observations(ctx, jobID)
+	if err != nil {
+		return JobView{}, err
+	}
+	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		step, ok := sn.Circuit.Test(in.Step)
+		if !ok || step.Kind != circuit.Hold {
+			return refuse("step", "%s has no hold %q", sn.Circuit.Title, in.Step)
+		}
+		put := func(says string, names []string) error {
+			return fact(tx, st, "accept-"+st.ID, jobID, "accept/"+step.ID, "call", "eyes", says, names)
+		}
+		if in.Back {
+			return put(step.Title+": the rig's leak is not accepted any more.", nil)
+		}
+		for _, x := range v.Steps {
+			if x.ID == step.ID && x.Outcome.Verdict != steps.Bad {
+				return conflict("%s is not called leaking: there is nothing to accept", lower(step.Title))
+			}
+		}
+		seen := v.Rig.SeenAt
+		if len(seen) == 0 {
+			return conflict("no leak was seen at the rig itself: soap its joints, and take down what is seen there")
+		}
+		if faults := partFaults(&sn.Circuit, looks); len(faults) > 0 {
+			return conflict("a leak was seen at what is tested, too: %s", lower(strings.Join(faults, ", ")))
+		}
+		return put(step.Title+": "+lower(strings.Join(seen, ", "))+" leaks, seen and accepted; what was tested is sound beside it.", seen)
+	})
+}

@@ -1,0 +1,41 @@
+<script lang="ts">
+  // Where the rig itself was seen to leak: it is mended, or accepted by name.
+  import type { Job } from '../lib/api/client';
+  import { Ask } from '../lib/ask.svelte';
+  import { keepJob } from '../lib/job';
+
+  let { job }: { job: Job } = $props();
+  const ask = new Ask();
+  const open = $derived(job.state === 'open');
+  const held = $derived(job.steps.filter((s) => s.kind === 'hold' && s.outcome.verdict === 'bad'));
+  const many = $derived(job.steps.length > 1);
+
+  async function accept(step: string, back: boolean): Promise<void> {
+    const j = await ask.send<Job>('/api/jobs/{id}/accept', { step, back }, job.id);
+    if (j) keepJob(j);
+  }
+</script>
+
+{#if job.rig.seen_at.length}
+  <div class="border-l-4 border-brass bg-page p-3">
+    <p>
+      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what
+      it loses beside it this hold does not tell. Mend the rig and hold again, or accept it by name.
+    </p>
+    {#each held as s (s.id)}
+      {#if s.accepted.length}
+        <p class="mt-2 font-bold">
+          {many ? `${s.title}: ` : ''}accepted. The part is sound beside it.
+          {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}
+              >Take it back</button
+            >{/if}
+        </p>
+      {:else if open}
+        <button class="mt-2 btn" disabled={ask.busy} onclick={() => void accept(s.id, false)}
+          >Accept it{many ? ` at “${s.title}”` : ''}: our rig leaks, the part is sound</button
+        >
+      {/if}
+    {/each}
+    {#if ask.says}<p class="mt-1 font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
+  </div>
+{/if}
