@@ -68,12 +68,7 @@ func (s *Shop) onRig(ctx context.Context, facts []logbook.Fact) (pieces []piece,
 	if err != nil {
 		return nil, kept, err
 	}
-	for _, id := range kept.Pieces {
-		if i := slices.IndexFunc(all, func(p piece) bool { return p.id == id }); i >= 0 {
-			pieces = append(pieces, all[i])
-		}
-	}
-	return pieces, kept, nil
+	return pick(kept.Pieces, all), kept, nil
 }
 
 // piece is an adapter or plug of the kit.
@@ -200,7 +195,7 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 			return v, err // it was read when it was taken down
 		}
 	}
-	list, err := s.KitList(ctx)
+	items, err := s.kitItems(ctx)
 	if err != nil {
 		return v, err
 	}
@@ -209,15 +204,15 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 		return v, err
 	}
 	for _, p := range all {
-		i := slices.IndexFunc(list.Items, func(it KitItem) bool { return it.ID == p.id })
-		if i < 0 || list.Items[i].Retired {
+		i := slices.IndexFunc(items, func(it KitItem) bool { return it.ID == p.id })
+		if i < 0 || items[i].Retired {
 			continue
 		}
 		view := PieceView{ID: p.id, Kind: p.kind, Name: p.Name, Fits: p.Fits, On: slices.Contains(kept.Pieces, p.id)}
 		if p.RatingPa > 0 {
 			view.Rating = twoUnits(p.RatingPa)
 		}
-		if l := list.Items[i].Loan; l != nil {
+		if l := items[i].Loan; l != nil {
 			view.Away = l.To
 		}
 		about := strings.ToLower(p.Name + " " + p.Fits)
@@ -244,37 +239,36 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 		v.Says = append(v.Says, fmt.Sprintf("The weakest of it is good for %s kPa: %s.", quantity.Significant(w.Pa/1e3, 3), w.Of))
 	}
 	v.SeenAt = append(v.SeenAt, rigSeen(c, on, looks)...)
-	v.Before, err = s.fittedBefore(ctx, j, c.ID)
+	v.Before, err = s.fittedBefore(ctx, j, c.ID, all)
 	return v, err
 }
 
 // fittedBefore is what fitted when the machine was last here with the same circuit.
-func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string) (string, error) {
-	jobs, err := s.book.JobsOf(ctx, j.MachineID)
+func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string, all []piece) (string, error) {
+	before, err := s.book.Earlier(ctx, j, circuitID, "fitted", rememberedJobs)
 	if err != nil {
 		return "", err
 	}
-	looked := 0
-	for _, other := range jobs { // latest first
-		if other.ID == j.ID || other.At.After(j.At) {
-			continue
+	for _, raw := range before {
+		var kept fittedFact
+		if json.Unmarshal(raw, &kept) != nil {
+			continue // of an earlier version: nothing to remember
 		}
-		sn, err := snapshotOf(other, nil)
-		if err != nil || sn.Circuit.ID != circuitID {
-			continue
-		}
-		facts, err := s.book.Facts(ctx, other.ID)
-		if err != nil {
-			return "", err
-		}
-		if on, kept, err := s.onRig(ctx, facts); err == nil && words(on, kept.Text) != "" {
-			return words(on, kept.Text), nil
-		}
-		if looked++; looked == rememberedJobs {
-			break
+		if w := words(pick(kept.Pieces, all), kept.Text); w != "" {
+			return w, nil
 		}
 	}
 	return "", nil
+}
+
+// pick are the pieces of these ids, in their order.
+func pick(ids []string, all []piece) (out []piece) {
+	for _, id := range ids {
+		if i := slices.IndexFunc(all, func(p piece) bool { return p.id == id }); i >= 0 {
+			out = append(out, all[i])
+		}
+	}
+	return out
 }
 
 // ofNecks are the fittings that come in sizes.

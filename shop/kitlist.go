@@ -83,19 +83,26 @@ func (s *Shop) KitList(ctx context.Context) (KitList, error) {
 	for _, m := range maps {
 		v.Maps = append(v.Maps, Choice{m.ID, m.Title})
 	}
+	v.Items, err = s.kitItems(ctx)
+	return v, err
+}
+
+// kitItems are the pieces themselves, the retired ones too.
+func (s *Shop) kitItems(ctx context.Context) ([]KitItem, error) {
+	out := []KitItem{}
 	rows, err := s.book.Kit(ctx, "")
 	if err != nil {
-		return v, err
+		return out, err
 	}
 	notes, err := s.book.KitNotes(ctx)
 	if err != nil {
-		return v, err
+		return out, err
 	}
 	on := s.onHold()
 	for _, r := range rows {
 		it, err := kitItem(r)
 		if err != nil {
-			return v, err
+			return out, err
 		}
 		it.OnHold = on[r.ID]
 		for _, n := range notes {
@@ -103,9 +110,9 @@ func (s *Shop) KitList(ctx context.Context) (KitList, error) {
 				it.note(n, s.clock.Now())
 			}
 		}
-		v.Items = append(v.Items, it)
+		out = append(out, it)
 	}
-	return v, nil
+	return out, nil
 }
 
 // onHold tells on which machine's hold a gauge is.

@@ -23,7 +23,7 @@ func (h *hand) Speed() float64 { return 0.001 }
 
 // bench is a shop on a book of its own, with a mechanic who does things in it.
 type bench struct {
-	*testing.T
+	testing.TB
 	*Shop
 	ctx    context.Context
 	clock  *hand
@@ -32,8 +32,8 @@ type bench struct {
 	n      int
 }
 
-func open(t *testing.T) *bench {
-	b := &bench{T: t, ctx: context.Background(), clock: &hand{time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}, folder: t.TempDir()}
+func open(t testing.TB) *bench {
+	b := &bench{TB: t, ctx: context.Background(), clock: &hand{time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}, folder: t.TempDir()}
 	b.open()
 	t.Cleanup(func() { b.shut() })
 	return b

@@ -225,6 +225,9 @@ func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 		return p, err
 	}
 	fit := g.Fit(t.Pa, asked, allow.HoldS)
+	if s.Kind == circuit.Floor { // it must lift
+		t.Says = strings.Replace(t.Says, "Pump to", "Pump slowly past", 1)
+	}
 	p.Target = &plannedTarget{t.Pa / 1e3, t.Printed, t.School, t.Says, t.Weakest.Of, g.Name, fit.Fits, fit.Says}
 	if s.Kind == circuit.Hold {
 		p.Allowance = &plannedLoss{allow.PaPerS * 60 / 1e3, allow.Says}

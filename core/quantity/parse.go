@@ -34,6 +34,7 @@ var (
 	number   = `[+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)`
 	bandForm = regexp.MustCompile(`^(` + number + `)(?:\s*[-–—]\s*(\d+(?:[.,]\d*)?|[.,]\d+))?(?:\s*±\s*(\d+(?:[.,]\d*)?|[.,]\d+)([^±]*))?$`)
 	headForm = regexp.MustCompile(`^` + number)
+	nextForm = regexp.MustCompile(`^\s*[-–—]\s*(?:\d+(?:[.,]\d*)?|[.,]\d+)`)
 )
 
 // Parse reads a quantity as a person types it: "16", "16 psi", "1,1 bar",
@@ -142,7 +143,7 @@ func split(s string) (figures, unit, doubt string) {
 		return "", "", ""
 	}
 	rest := s[end:]
-	if m := regexp.MustCompile(`^\s*[-–—]\s*(?:\d+(?:[.,]\d*)?|[.,]\d+)`).FindString(rest); m != "" {
+	if m := nextForm.FindString(rest); m != "" {
 		end += len(m)
 	}
 	return strings.TrimSpace(s[:end]), strings.TrimSpace(s[end:]), doubt

@@ -1,0 +1,41 @@
+package shop
+
+import (
+	"fmt"
+	"testing"
+
+	"idlehiss/core/steps"
+	"idlehiss/core/trace"
+)
+
+// BenchmarkJob is what a sheet costs to show: a train of twelve wagons with its round
+// walked, on a machine that has been here fifty times, with a kit of forty pieces.
+func BenchmarkJob(tb *testing.B) {
+	b := open(tb)
+	for n := range 40 {
+		must[KitList](b)(b.AddFitting(b.ctx, NewFitting{Write: b.write(), Kind: "adapter", Name: fmt.Sprintf("Adapter %d", n), Fits: fmt.Sprintf("necks of %d to %d mm", 20+n, 23+n), Rating: "200 kPa"}))
+	}
+	var wagons []string
+	for n := range 12 {
+		wagons = append(wagons, fmt.Sprintf("Wagon %d", n+1))
+	}
+	var j JobView
+	for range 50 {
+		j = must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: wagons}))
+	}
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+		}
+	}
+	for n := range wagons {
+		must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: fmt.Sprintf("continuity-%d", n+1), Cells: map[string]string{"on": "20 s", "off": "yes"}}}}))
+	}
+	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "leak-brake"}))
+	b.event(h.ID, trace.Release)
+	for tb.Loop() {
+		if _, err := b.Job(b.ctx, j.ID); err != nil {
+			tb.Fatal(err)
+		}
+	}
+}
