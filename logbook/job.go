@@ -223,21 +223,22 @@ func factsOf(ctx context.Context, from interface {
 
 // Earlier reads what stands on a subject in the jobs of a machine before one, done
 // with the same circuit, latest first, out of the last so many jobs.
-func (b *Book) Earlier(ctx context.Context, j Job, circuitID, subject string, most int) ([]json.RawMessage, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT f.value FROM
+func (b *Book) Earlier(ctx context.Context, j Job, circuitID, subject string, most int) ([]Fact, error) {
+	rows, err := b.db.QueryContext(ctx, `SELECT f.value, f.at FROM
 		(SELECT id, at FROM job WHERE machine_id = ? AND at <= ? AND id <> ? AND json_extract(snapshot, '$.circuit.id') = ? ORDER BY at DESC LIMIT ?) j
 		JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.superseded_by IS NULL ORDER BY j.at DESC`, j.MachineID, micro(j.At), j.ID, circuitID, most, subject)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []json.RawMessage
+	var out []Fact
 	for rows.Next() {
 		var value string
-		if err := rows.Scan(&value); err != nil {
+		var at int64
+		if err := rows.Scan(&value, &at); err != nil {
 			return nil, err
 		}
-		out = append(out, json.RawMessage(value))
+		out = append(out, Fact{Stamp: Stamp{At: moment(at)}, Subject: subject, Value: json.RawMessage(value)})
 	}
 	return out, rows.Err()
 }

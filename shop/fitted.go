@@ -249,9 +249,9 @@ func (s *Shop) fittedBefore(ctx context.Context, j logbook.Job, circuitID string
 	if err != nil {
 		return "", err
 	}
-	for _, raw := range before {
+	for _, f := range before {
 		var kept fittedFact
-		if json.Unmarshal(raw, &kept) != nil {
+		if json.Unmarshal(f.Value, &kept) != nil {
 			continue // of an earlier version: nothing to remember
 		}
 		if w := words(pick(kept.Pieces, all), kept.Text); w != "" {

@@ -211,13 +211,13 @@ type snapshot struct {
 
 	whole circuit.Circuit // with the steps of every school
 	facts []logbook.Fact  // as they stood when it was read
-	job   string          // its id
+	job   logbook.Job
 }
 
 // snapshotOf reads what a job keeps. Its circuit is the one that is done by the
 // schools chosen for the job.
 func snapshotOf(j logbook.Job, facts []logbook.Fact) (snapshot, error) {
-	sn := snapshot{facts: facts, job: j.ID}
+	sn := snapshot{facts: facts, job: j}
 	if err := json.Unmarshal(j.Snapshot, &sn); err != nil {
 		return sn, err
 	}

@@ -84,3 +84,26 @@ func TestEveryCircuitHasSigns(t *testing.T) {
 		}
 	}
 }
+
+// A gas charge is held against the last service of the same machine, not of another.
+func TestAChargeRemembersTheLastService(t *testing.T) {
+	b := open(t)
+	service := func(machine, found string) StepView {
+		j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: machine, Circuit: "accumulator-small"}))
+		for _, st := range j.Stages {
+			for _, x := range st.Ticks {
+				must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+			}
+		}
+		return b.step(must[JobView](b)(b.Found(b.ctx, j.ID, "precharge", Found{Write: b.write(), Fields: map[string]string{"plate": "30", "temperature": "20", "found": found}})), "precharge")
+	}
+	service("Cider press, front", "30.2")
+	service("Cider press, rear", "33")
+	b.clock.now = b.clock.now.AddDate(1, 0, 0)
+	if notes := strings.Join(service("Cider press, front", "29.2").Outcome.Notes, " "); !strings.Contains(notes, "Since the service 12 months ago it has lost 1.0 bar at 20 °C, 0.083 bar a month") {
+		t.Errorf("%q", notes)
+	}
+	if notes := strings.Join(service("Tail lift", "29.2").Outcome.Notes, " "); strings.Contains(notes, "Since") {
+		t.Errorf("of another machine: %q", notes)
+	}
+}

@@ -67,7 +67,7 @@ func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobVi
 				return err
 			}
 		}
-		g, err := s.given(sn, step, p)
+		g, err := s.given(ctx, sn, step, p)
 		if err != nil {
 			return err
 		}
@@ -136,8 +136,8 @@ func misread(err error) error {
 }
 
 // given is what is known beside a step's own findings.
-func (s *Shop) given(sn snapshot, step circuit.Step, plan *PlanView) (steps.Given, error) {
-	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Lot: sn.job, Ticked: ticked(sn.facts)}
+func (s *Shop) given(ctx context.Context, sn snapshot, step circuit.Step, plan *PlanView) (steps.Given, error) {
+	g := steps.Given{AmbientPa: s.ambient, Things: sn.Things, Lot: sn.job.ID, Ticked: ticked(sn.facts)}
 	m, chosen, err := markOf(sn)
 	if err != nil {
 		return g, err
@@ -145,11 +145,25 @@ func (s *Shop) given(sn snapshot, step circuit.Step, plan *PlanView) (steps.Give
 	if m != nil {
 		g.Mark = &m.Readings[chosen]
 	}
+	if step.Kind == circuit.Charge { // over months its fall is the leak test
+		before, err := s.book.Earlier(ctx, sn.job, sn.Circuit.ID, "found/"+step.ID, rememberedJobs)
+		if err != nil {
+			return g, err
+		}
+		if len(before) > 0 {
+			g.Before = &steps.Service{Months: sn.job.At.Sub(before[0].At).Hours() / 24 / daysAMonth}
+			if err := json.Unmarshal(before[0].Value, &g.Before.Entry); err != nil {
+				g.Before = nil // of an earlier version: nothing to compare with
+			}
+		}
+	}
 	if plan != nil {
 		g.TargetPa, g.StepPa = plan.Target.Pa, plan.Gauge.ForJudge().StepPa()
 	}
 	return g, nil
 }
+
+const daysAMonth = 365.25 / 12
 
 // asked is given with the unit of the gauge that is planned: what is typed without
 // one is read there.
@@ -211,7 +225,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults 
 				v.Energy = stored(c, step, p.Target.Pa, s.ambient)
 			}
 		}
-		g, err := s.given(sn, step, v.Plan)
+		g, err := s.given(ctx, sn, step, v.Plan)
 		if err != nil {
 			return nil, steps.Combined{}, err
 		}

@@ -46,11 +46,14 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	}
 	got := sh.in.SI(last)
 	off := got - want
+	if err := sh.between(&out, got, k); err != nil {
+		return out, err
+	}
 	today := fmt.Sprintf("%s at %.0f °C, where %s is right", inBar(got), k-273.15, inBar(want))
 	if math.Abs(off) <= float64(sh.step.Tolerance) {
 		out.Verdict, out.Sentence = Good, "Right: "+today+"."
 		if plate := sh.in.SI("plate"); math.Abs(got-plate) > float64(sh.step.Tolerance) {
-			out.Notes = []string{"By the plate alone it would have been called wrong: that is told at 20 °C."}
+			out.Notes = append(out.Notes, "By the plate alone it would have been called wrong: that is told at 20 °C.")
 		}
 		return out, nil
 	}
@@ -63,6 +66,54 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	} else {
 		out.Sentence = fmt.Sprintf("High: %s. Vent about %s.", today, mass)
 	}
-	out.Notes = []string{"Charging warms it: let it settle and read again. Only dry nitrogen."}
+	out.Notes = append(out.Notes, "Charging warms it: let it settle and read again. Only dry nitrogen.")
 	return out, nil
+}
+
+// tells is the smallest loss between two services that two readings of a gauge can
+// tell, Pa; shortly is how soon a service (months) says nothing of the one before.
+const (
+	tells   = 0.2e5
+	shortly = 0.5
+)
+
+// between tells what was lost since the last service, both times brought to 20 °C:
+// over months that is the leak test of a gas charge (PHYSICS §9). got is what stands
+// in it now, Pa gauge at k kelvin.
+func (sh *sheet) between(out *Outcome, got, k float64) error {
+	b := sh.given.Before
+	if b == nil || b.Months < shortly {
+		return nil
+	}
+	was, err := read(sh.step, sh.ask.Fields, b.Entry.Fields, sh.given)
+	if err != nil {
+		return nil // it was read otherwise then: nothing can be compared
+	}
+	last := "found"
+	if was.Given("after") {
+		last = "after"
+	}
+	if !was.Given(last) || !was.Given("temperature") {
+		return nil
+	}
+	at20 := func(pa, k float64) float64 {
+		return (pa+sh.given.AmbientPa)*physics.StandardK/k - sh.given.AmbientPa
+	}
+	now, then := at20(got, k), at20(was.SI(last), was.SI("temperature"))
+	lost := then - now
+	ago := fmt.Sprintf("Since the service %s months ago", quantity.Significant(b.Months, 2))
+	switch inBar := func(pa float64) string { return quantity.Significant(pa/1e5, 2) + " bar" }; {
+	case lost < -tells:
+		out.Notes = append(out.Notes, fmt.Sprintf("%s it has gained %s at 20 °C: it was charged between, or one of the two readings is wrong.", ago, inBar(-lost)))
+	case lost < tells:
+		out.Notes = append(out.Notes, ago+" it has lost nothing that these readings could tell.")
+	default:
+		out.Figures = append(out.Figures, slate.Figure{ID: "lost_bar_per_month", Label: "Lost a month", Value: lost / 1e5 / b.Months, Text: inBar(lost/b.Months) + " at 20 °C"})
+		note := fmt.Sprintf("%s it has lost %s at 20 °C, %s a month.", ago, inBar(lost), inBar(lost/b.Months))
+		if spare := now - (sh.in.SI("plate") - float64(sh.step.Tolerance)); spare > 0 {
+			note += fmt.Sprintf(" At that rate it is low in about %s months.", quantity.Significant(spare/(lost/b.Months), 2))
+		}
+		out.Notes = append(out.Notes, note)
+	}
+	return nil
 }

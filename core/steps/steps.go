@@ -36,6 +36,13 @@ type Given struct {
 	Things    []string          // vehicles, cylinders or whatever the rows are, by name
 	Lot       string            // what a sample is drawn by: the same again for the same
 	Ticked    map[string]bool   // of its list
+	Before    *Service          // the last time it was done on this machine; nil: never
+}
+
+// Service is what was found at the same step of the same machine some time ago.
+type Service struct {
+	Months float64
+	Entry  Entry
 }
 
 // Row is one line that is asked for.

@@ -429,3 +429,29 @@ func TestASampleIsDrawnByLot(t *testing.T) {
 		t.Errorf("of one wagon: %+v", ask.Rows)
 	}
 }
+
+// The fall of a gas charge between two services, each brought to 20 °C, is its leak
+// test: a cold morning is no loss, and a loss is told by the month.
+func TestAChargeIsComparedWithTheLastService(t *testing.T) {
+	c, s := named("charge")
+	now := fields("plate", "30 bar", "temperature", "4 °C", "found", "28.3 bar")
+	for _, x := range []struct {
+		months float64
+		then   Entry
+		says   string
+	}{
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "30 bar"), "has lost nothing that these readings could tell"},
+		// 29.3 kelvin warmer it stood at 33.6 bar, which is 31.4 bar at 20 °C: 1.4 bar in a year.
+		{12, fields("plate", "30 bar", "temperature", "40 °C", "found", "33.6 bar"), "1.4 bar at 20 °C, 0.12 bar a month. At that rate it is low in about 13 months"},
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "27 bar", "after", "30 bar"), "has lost nothing"}, // what it was left with counts
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "28 bar"), "has gained 2.0 bar"},
+		{0.2, fields("plate", "30 bar", "temperature", "20 °C", "found", "35 bar"), ""},
+		{12, fields("plate", "30 bar"), ""},
+	} {
+		out, err := Judge(s, &c, Given{AmbientPa: 101325, Before: &Service{x.months, x.then}}, now)
+		notes := strings.Join(out.Notes, " ")
+		if err != nil || out.Verdict != Good || !strings.Contains(notes, x.says) || x.says == "" && strings.Contains(notes, "Since the service") {
+			t.Errorf("%v: %s, %q %v, want %q", x.then.Fields, out.Verdict, notes, err, x.says)
+		}
+	}
+}
