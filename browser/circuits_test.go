@@ -24,6 +24,12 @@ func verdict(t *testing.T, s *server, job, step string) steps.Verdict {
 func (p *page) heldStep(gauge, called string) {
 	p.t.Helper()
 	p.unfold("How far")
+	p.heldStepOpen(gauge, called)
+}
+
+// heldStepOpen is the same where the choices are unfolded already.
+func (p *page) heldStepOpen(gauge, called string) {
+	p.t.Helper()
 	p.choose("Read on", gauge)
 	p.until("it read on that", `document.querySelector('[aria-label^="Read on: `+gauge+`"]')`)
 	p.pump()

@@ -117,3 +117,50 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 		t.Error("right before it was held")
 	}
 }
+
+// A sign seen before any tool moves its part up, on a phone whose network is away.
+func TestASignIsTickedAtTheFirstLook(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
+	wire := plug(t, s)
+	p := open(t, wire.url()+"/jobs/"+j.ID+"/first-look", 390, 844)
+	p.see("Already to be seen")
+	wire.set(true)
+	p.see("No server")
+	p.tap("wet carpet")
+	p.see("1 kept here")
+	wire.set(false)
+	p.see("Likeliest now: Heater core and valve")
+	p.see("Wet carpet: seen.")
+	p.choose("Your guess", "Water pump")
+	p.wait("the guess", func() bool { return ask[shop.JobView](t, s, "/api/jobs/"+j.ID).Hunch == "water-pump" })
+	p.scan("first look on the phone")
+	p.fits("first look on the phone")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+	p.until("the likeliest first: the guess, then the sign", `(([a, b]) => a.innerText.startsWith('Water pump') && b.innerText.startsWith('Heater core'))([...document.querySelectorAll('main ol li')])`)
+}
+
+// Our plate leaks, and it was seen: accepted by name, the head is sound beside it.
+func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
+	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-first", 1280, 800)
+	p.stage("First pressure")
+	p.see("Every bolt nipped again at this pressure")
+	p.unfold("How far")
+	p.choose("Pump with", "Foot pump")
+	p.heldStepOpen("Simulated high gauge, weeping", "Leaking.")
+	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "plate-joint", "method": "soap", "seen": true, "class": "fault"}))
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/call"))
+	p.see("Seen to leak at the rig itself: Joint of plate and deck")
+	p.click("button", "Accept it at “First pressure”")
+	p.see("accepted. The part is sound beside it.")
+	p.see("Accepted, since seen: joint of plate and deck leaks")
+	p.scan("a rig accepted")
+	if st := stepOf(t, s, j.ID, "first"); len(st.Accepted) != 1 || st.Ring != shop.RingNicked || len(stepOf(t, s, j.ID, "second").Waits) != 0 {
+		t.Errorf("%+v", st)
+	}
+	p.click("button", "Take it back")
+	p.see("Accept it at “First pressure”")
+}

@@ -5,11 +5,9 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/steps"
-	"idlehiss/core/trace"
 )
 
 func titles(j JobView) string {
@@ -165,23 +163,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 	refused(t, "nothing held", err, Conflict, "", "nothing to accept")
 	held := func(step, gauge string) {
 		t.Helper()
-		plan := b.step(j, step).Plan
-		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: step, School: plan.Target.School, Gauge: gauge, Pump: "foot-pump-300", Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
-		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: step}))
-		for h.Value == nil || h.Value.Pa/h.Target.Pa < 0.9 {
-			b.clock.now = b.clock.now.Add(time.Second)
-			h = b.event(h.ID, trace.Stroke)
-		}
-		b.event(h.ID, trace.Isolate)
-		for range 900 {
-			b.clock.now = b.clock.now.Add(time.Second)
-			b.ReadGauges(b.ctx)
-			if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); len(h.Calls) > 0 {
-				break
-			}
-		}
-		b.event(h.ID, trace.Release)
-		j = must[JobView](b)(b.Job(b.ctx, j.ID))
+		j = b.heldWith(j, gauge, "foot-pump-300", StartHold{Step: step}, 0)
 	}
 	held("first", "sim-high-weep")
 	if b.step(j, "first").Outcome.Verdict != steps.Bad || len(b.step(j, "second").Waits) != 1 {
@@ -215,20 +197,8 @@ func TestTwoConditionsAreCompared(t *testing.T) {
 	b := open(t)
 	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
 	under := func(condition, gauge string) StepView {
-		plan := b.step(j, "cover").Plan
-		must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "cover", School: plan.Target.School, Gauge: gauge, Pump: "small-pump-1", Allowance: plan.Wanted.From}))
-		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "cover", Condition: condition}))
-		for h.Value == nil || h.Value.Pa/h.Target.Pa < 0.93 {
-			b.clock.now = b.clock.now.Add(time.Second)
-			h = b.event(h.ID, trace.Stroke)
-		}
-		b.event(h.ID, trace.Isolate)
-		for range 300 {
-			b.clock.now = b.clock.now.Add(time.Second)
-			b.ReadGauges(b.ctx)
-		}
-		b.event(h.ID, trace.Release)
-		j = must[JobView](b)(b.Job(b.ctx, j.ID))
+		t.Helper()
+		j = b.heldWith(j, gauge, "small-pump-1", StartHold{Step: "cover", Condition: condition}, 300)
 		return b.step(j, "cover")
 	}
 	if s := b.step(j, "cover"); len(s.Pending) != 2 || s.Outcome.Sentence != "Held twice: with the cover off, then with the cover on." {

@@ -29,19 +29,27 @@ func (b *bench) step(j JobView, id string) StepView {
 // lets it go.
 func (b *bench) heldAt(j JobView, step, gauge string) JobView {
 	b.Helper()
-	plan := b.step(j, step).Plan
-	must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: step, School: plan.Target.School, Gauge: gauge, Pump: "vacuum-pump-8", Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
-	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: step}))
+	return b.heldWith(j, gauge, "vacuum-pump-8", StartHold{Step: step}, 0)
+}
+
+// heldWith is the same with a pump and under a condition; seconds is how long it is
+// held, 0 until it is called.
+func (b *bench) heldWith(j JobView, gauge, pump string, start StartHold, seconds int) JobView {
+	b.Helper()
+	plan := b.step(j, start.Step).Plan
+	must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: start.Step, School: plan.Target.School, Gauge: gauge, Pump: pump, Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
+	start.Write, start.Purpose = b.write(), "test"
+	h := must[HoldView](b)(b.Start(b.ctx, j.ID, start))
 	want := h.Target.Pa
-	for h.Value == nil || h.Value.Pa/want < 0.93 {
+	for h.Value == nil || h.Value.Pa/want < 0.9 {
 		b.clock.now = b.clock.now.Add(time.Second)
 		h = b.event(h.ID, trace.Stroke)
 	}
 	b.event(h.ID, trace.Isolate)
-	for range 600 {
+	for n := range 900 {
 		b.clock.now = b.clock.now.Add(time.Second)
 		b.ReadGauges(b.ctx)
-		if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); len(h.Calls) > 0 {
+		if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); n+1 == seconds || seconds == 0 && len(h.Calls) > 0 {
 			break
 		}
 	}
