@@ -20,15 +20,16 @@ type AcceptRig struct {
 
 // acceptedAt is what of the rig was accepted at a step; none once a leak was seen at
 // what is tested itself.
-func acceptedAt(facts []logbook.Fact, step string, faults []string) (names []string) {
-	if f, ok := standing(facts, "accept/"+step); ok && len(faults) == 0 {
+func acceptedAt(facts []logbook.Fact, step, faults string) (names []string) {
+	if f, ok := standing(facts, "accept/"+step); ok && faults == "" {
 		_ = json.Unmarshal(f.Value, &names) // what cannot be read is not accepted
 	}
 	return names
 }
 
-// partFaults names the parts of a circuit, not of its rig, at which a leak was seen.
-func partFaults(c *circuit.Circuit, looks []logbook.Observation) []string {
+// partFaults names the parts of a circuit, not of its rig, at which a leak was seen;
+// empty where none was.
+func partFaults(c *circuit.Circuit, looks []logbook.Observation) string {
 	own := *c
 	own.Parts = nil
 	for _, p := range c.Parts {
@@ -36,10 +37,7 @@ func partFaults(c *circuit.Circuit, looks []logbook.Observation) []string {
 			own.Parts = append(own.Parts, p)
 		}
 	}
-	if seen := faultsSeen(&own, looks); seen != "" {
-		return strings.Split(seen, ", ")
-	}
-	return nil
+	return faultsSeen(&own, looks)
 }
 
 // AcceptRig accepts it by name, or takes that back. It is refused where nothing was
@@ -73,8 +71,8 @@ func (s *Shop) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (JobVi
 		if len(seen) == 0 {
 			return conflict("no leak was seen at the rig itself: soap its joints, and take down what is seen there")
 		}
-		if faults := partFaults(&sn.Circuit, looks); len(faults) > 0 {
-			return conflict("a leak was seen at what is tested, too: %s", lower(strings.Join(faults, ", ")))
+		if faults := partFaults(&sn.Circuit, looks); faults != "" {
+			return conflict("a leak was seen at what is tested, too: %s", lower(faults))
 		}
 		return put(step.Title+": "+lower(strings.Join(seen, ", "))+" leaks, seen and accepted; what was tested is sound beside it.", seen)
 	})

@@ -194,7 +194,7 @@ func ringOf(v steps.Verdict) Ring {
 }
 
 // tests are a job's steps with what each said, and the one call of them all.
-func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults []string) ([]StepView, steps.Combined, error) {
+func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults string) ([]StepView, steps.Combined, error) {
 	c := &sn.Circuit
 	out := []StepView{}
 	var results []steps.Result

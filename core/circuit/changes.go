@@ -89,18 +89,27 @@ func (c *Circuit) fewestChanges() []Step {
 			cost[i][k] = len(c.Changes(c.Steps[at[i]], c.Steps[at[k]]))
 		}
 	}
-	best, least := []int(nil), -1
+	placed := func(order []int) []Step {
+		out := slices.Clone(c.Steps)
+		for i, k := range order {
+			out[at[i]] = c.Steps[at[k]]
+		}
+		return out
+	}
+	out, least := c.Steps, -1
 	var walk func(order []int, sum int)
 	walk = func(order []int, sum int) {
 		if least >= 0 && sum >= least {
 			return
 		}
 		if len(order) == len(at) {
-			best, least = slices.Clone(order), sum
+			if steps := placed(order); inOrder(steps) {
+				out, least = steps, sum
+			}
 			return
 		}
 		for k := range at {
-			if slices.Contains(order, k) || c.waits(at, order, k) {
+			if slices.Contains(order, k) {
 				continue
 			}
 			step := 0
@@ -111,16 +120,9 @@ func (c *Circuit) fewestChanges() []Step {
 		}
 	}
 	walk(nil, 0)
-	if best == nil {
-		return c.Steps
-	}
-	out := slices.Clone(c.Steps)
-	for i, k := range best {
-		out[at[i]] = c.Steps[at[k]]
-	}
 	// What is cautioned before the first hold is cautioned before whichever is first.
 	if first, told := &out[at[0]], c.Steps[at[0]]; first.ID != told.ID {
-		for i := range out {
+		for i := range out { // out is a copy: another order than the file's
 			if out[i].ID == told.ID {
 				out[i].Cautions = nil
 			}
@@ -130,14 +132,14 @@ func (c *Circuit) fewestChanges() []Step {
 	return out
 }
 
-// waits tells whether a hold must come after one that is not in the order yet.
-func (c *Circuit) waits(at, order []int, k int) bool {
-	for _, before := range c.Steps[at[k]].After {
-		for i := range at {
-			if c.Steps[at[i]].ID == before && !slices.Contains(order, i) {
-				return true
+// inOrder tells whether each step comes after those that it must come after.
+func inOrder(steps []Step) bool {
+	for i, s := range steps {
+		for _, before := range s.After {
+			if slices.ContainsFunc(steps[i+1:], func(x Step) bool { return x.ID == before }) {
+				return false
 			}
 		}
 	}
-	return false
+	return true
 }

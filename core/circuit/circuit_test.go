@@ -174,6 +174,15 @@ func TestTheFewestChanges(t *testing.T) {
 	if slices.Index(order, "lift") < slices.Index(order, "neutral") {
 		t.Errorf("lift comes before what it comes after: %v", order)
 	}
+	// A list between two holds keeps its place, and what waits for it stays behind it.
+	gated := c
+	gated.Steps = slices.Insert(slices.Clone(c.Steps), 3, Step{ID: "look", Kind: Checklist, After: []string{"ram"}})
+	gated.Steps[5].After = []string{"look"}
+	got, _ := ids(gated.By(nil))
+	at := func(id string) int { return slices.Index(got, id) }
+	if at("look") != 3 || at("ram") > at("look") || at("ram-lift") < at("look") || at("lift") < at("neutral") || at("set-up") != 0 {
+		t.Errorf("with a list between: %v", got)
+	}
 	if got := few.Steps[1].Cautions; len(got) != 1 || got[0].ID != "thrust" {
 		t.Errorf("first is %s, with cautions %v", few.Steps[1].ID, got)
 	}
