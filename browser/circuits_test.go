@@ -146,6 +146,12 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	far.see("No server")
 	far.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('button[aria-label="Far gauge at 20.0 kPa: now"]').click()`))
 	far.see("1 kept here")
+	// Another stage and back: what waits to be sent still stands in its field.
+	far.tap("Emergency from the rear")
+	far.stage("Emergency from the rear")
+	far.tap("Emergency from the front")
+	far.stage("Emergency from the front")
+	far.until("the time that waits", `document.getElementById('emergency-front-far').value.endsWith(' s')`)
 	near.until("some time", `parseFloat(document.querySelector('[role=timer]').innerText) > 1.5`)
 	near.press(space) // the next that is empty: the near gauge
 	entry := func() map[string]string { return stepOf(t, s, j.ID, "emergency-front").Entry.Fields }

@@ -24,7 +24,7 @@ function load(): Entry[] {
 
 let waiting = $state.raw<Entry[]>(load());
 let refusal = $state('');
-let field = $state(''); // of what was refused, where the server named one
+let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
 let sending: Promise<void> | null = null;
 let delivered: (answer: Hold | Job) => void = () => {};
 
@@ -35,11 +35,19 @@ export const outbox = {
   get refusal() {
     return refusal;
   },
+  // The field of what was refused, where the server named one.
   get field() {
-    return refusal ? field : '';
+    return refused?.field ?? '';
+  },
+  // What is on its way to some place, first written first; what was refused is the
+  // last of it, so that it can be put right.
+  under<T extends object>(path: string, id: string): T[] {
+    const all = refused ? [...waiting, refused.entry] : waiting;
+    return all.filter((w) => w.path === path && w.id === id).map((w) => w.body as unknown as T);
   },
   seen(): void {
     refusal = '';
+    refused = undefined;
   },
 };
 
@@ -66,6 +74,7 @@ export function send(path: keyof paths, id: string, content: object): string {
   const body = stamped(content);
   keep([...waiting, { path, id, body }]);
   refusal = '';
+  refused = undefined;
   void deliver();
   return body.id;
 }
@@ -93,7 +102,7 @@ async function drain(): Promise<void> {
       // Refused for good: it will not get better by sending it again.
       // What was to be done to the thing it would have made goes with it.
       refusal = e instanceof Error ? e.message : String(e);
-      field = e instanceof Refused ? e.field : '';
+      refused = { entry: first, field: e instanceof Refused ? e.field : '' };
       keep(waiting.filter((w) => w.id !== first.body.id));
     }
     keep(waiting.filter((w) => w.body.id !== first.body.id));

@@ -2,9 +2,8 @@
   // What was found at a step: its fields, its table, and what that means. Every entry
   // is taken down as it is left, and kept here until the server has it: along a train
   // the network comes and goes.
-  import { SvelteMap } from 'svelte/reactivity';
   import type { Field, Job, Step } from '../lib/api/client';
-  import { moment, now } from '../lib/clock';
+  import { now } from '../lib/clock';
   import { newId } from '../lib/id';
   import { outbox, send } from '../lib/outbox.svelte';
   import Bolts from './Bolts.svelte';
@@ -15,69 +14,66 @@
   let { job, step }: { job: Job; step: Step } = $props();
   const open = $derived(job.state === 'open');
   let wants = $state(''); // the name of a row that is being added
-  const added = new SvelteMap<string, string>(); // rows that the server has not yet, by id
-  const drafts = new SvelteMap<string, string>(); // cells that it has not yet, as typed
-  const rows = $derived([
-    ...step.ask.rows,
-    ...step.entry.rows.filter((r) => !step.ask.rows.some((a) => a.id === r.id)),
-    ...[...added]
-      .filter(([id]) => !step.entry.rows.some((r) => r.id === id))
-      .map(([id, title]) => ({ id, title, cells: {} })),
-  ]);
+  const path = $derived(`/api/jobs/{id}/steps/${step.id}`);
+
+  interface Change {
+    fields?: Record<string, string>;
+    rows?: { id: string; title: string; cells: Record<string, string> }[];
+    clock?: 'start' | 'clear';
+  }
+  // What was typed and is not at the server yet lies over what it has.
+  const drafts = $derived.by(() => {
+    const cells: Record<string, string> = {};
+    const titles: Record<string, string> = {};
+    let clock: string | null | undefined; // when it was started; null: stopped
+    for (const c of outbox.under<Change & { at: string }>(path, job.id)) {
+      Object.assign(cells, c.fields);
+      for (const r of c.rows ?? []) {
+        titles[r.id] = r.title;
+        for (const [f, v] of Object.entries(r.cells)) cells[key(r.id, f)] = v;
+      }
+      if (c.clock) clock = c.clock === 'start' ? c.at : null;
+    }
+    return { cells, titles, clock };
+  });
+  const rows = $derived.by(() => {
+    const known = [...step.ask.rows, ...step.entry.rows];
+    const added = Object.entries(drafts.titles).map(([id, title]) => ({ id, title }));
+    return [...known, ...added].filter((r, i, all) => all.findIndex((x) => x.id === r.id) === i);
+  });
   const said = $derived(Object.fromEntries(step.outcome.rows.map((r) => [r.id, r])));
   const tint = { good: 'text-teal', bad: 'text-vermilion font-bold', unknown: 'text-mute' } as const;
   const drawn = ['done', 'places']; // fields that the plate's drawing stands for
-  const clocked = '@clock'; // the draft of the step's clock
 
   // has is what the server has of a cell; row '' is the step's own fields.
   function has(row: string, f: string): string {
     if (row === '') return step.entry.fields[f] ?? '';
     return step.entry.rows.find((r) => r.id === row)?.cells[f] ?? '';
   }
-  const key = (row: string, f: string) => (row ? `${row}.${f}` : f);
-  const cell = (row: string, f: string) => drafts.get(key(row, f)) ?? has(row, f);
+  function key(row: string, f: string): string {
+    return row ? `${row}.${f}` : f;
+  }
+  const cell = (row: string, f: string) => drafts.cells[key(row, f)] ?? has(row, f);
   const wrong = (row: string, f: string) => outbox.field === key(row, f);
-  const started = $derived(drafts.has(clocked) ? drafts.get(clocked)! || null : step.entry.started);
+  const started = $derived(drafts.clock === undefined ? step.entry.started : drafts.clock);
 
-  // What the server has is a draft no more; what it refused stays, to be put right.
-  $effect(() => {
-    if (outbox.waiting > 0) return;
-    for (const k of [...drafts.keys()]) if (k !== outbox.field) drafts.delete(k);
-    for (const id of [...added.keys()]) if (step.entry.rows.some((r) => r.id === id)) added.delete(id);
-  });
-
-  function put(change: {
-    fields?: Record<string, string>;
-    rows?: { id: string; title: string; cells: Record<string, string> }[];
-    clock?: 'start' | 'clear';
-  }): void {
-    send(`/api/jobs/{id}/steps/${step.id}` as '/api/jobs/{id}/steps/{step}', job.id, {
-      fields: {},
-      rows: [],
-      ...change,
-    });
+  function put(change: Change): void {
+    send(path as '/api/jobs/{id}/steps/{step}', job.id, { fields: {}, rows: [], ...change });
   }
 
   function setField(f: string, value: string): void {
-    if (cell('', f) === value) return;
-    drafts.set(f, value);
-    put({ fields: { [f]: value } });
+    if (cell('', f) !== value) put({ fields: { [f]: value } });
   }
 
   function setCell(row: { id: string; title: string }, f: string, value: string): void {
-    if (cell(row.id, f) === value) return;
-    drafts.set(key(row.id, f), value);
-    put({ rows: [{ id: row.id, title: row.title, cells: { [f]: value } }] });
+    if (cell(row.id, f) !== value) put({ rows: [{ id: row.id, title: row.title, cells: { [f]: value } }] });
   }
 
   function addRow(e: SubmitEvent): void {
     e.preventDefault();
     const title = wants.trim();
-    if (!title) return;
+    if (title) put({ rows: [{ id: `row-${newId()}`, title, cells: {} }] });
     wants = '';
-    const id = `row-${newId()}`;
-    added.set(id, title);
-    put({ rows: [{ id, title, cells: {} }] });
   }
 
   // elapsed is the time since the step's clock was started, as it is typed.
@@ -166,15 +162,9 @@
     {started}
     next={nextTimed?.label}
     locked={!open}
-    start={() => {
-      drafts.set(clocked, moment());
-      put({ clock: 'start' });
-    }}
+    start={() => put({ clock: 'start' })}
     fill={() => nextTimed && setField(nextTimed.id, elapsed())}
-    clear={() => {
-      drafts.set(clocked, '');
-      put({ clock: 'clear' });
-    }}
+    clear={() => put({ clock: 'clear' })}
   />
 {/if}
 {#if step.outcome.bolts.length}
