@@ -18,13 +18,23 @@ type AcceptRig struct {
 	Back bool   `json:"back,omitempty" doc:"takes it back"`
 }
 
-// acceptedAt is what of the rig was accepted at a step; none once a leak was seen at
-// what is tested itself.
-func acceptedAt(facts []logbook.Fact, step, faults string) (names []string) {
-	if f, ok := standing(facts, "accept/"+step); ok && faults == "" {
-		_ = json.Unmarshal(f.Value, &names) // what cannot be read is not accepted
+// acceptFact is what the fact "accept" keeps: it speaks of one hold, and says nothing
+// of a later one.
+type acceptFact struct {
+	Hold  string   `json:"hold"`
+	Names []string `json:"names"`
+}
+
+// acceptedAt is what of the rig was accepted at a step's last hold; none once a leak
+// was seen at what is tested itself.
+func acceptedAt(facts []logbook.Fact, step circuit.Step, holds []HoldView, faults string) []string {
+	f, ok := standing(facts, "accept/"+step.ID)
+	last := lastUnder(step, holds, "")
+	var kept acceptFact
+	if !ok || last == nil || faults != "" || json.Unmarshal(f.Value, &kept) != nil || kept.Hold != last.ID {
+		return nil
 	}
-	return names
+	return kept.Names
 }
 
 // partFaults names the parts of a circuit, not of its rig, at which a leak was seen;
@@ -57,7 +67,11 @@ func (s *Shop) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (JobVi
 			return refuse("step", "%s has no hold %q", sn.Circuit.Title, in.Step)
 		}
 		put := func(says string, names []string) error {
-			return fact(tx, st, "accept-"+st.ID, jobID, "accept/"+step.ID, "call", "eyes", says, names)
+			kept := acceptFact{Names: names}
+			if last := lastUnder(step, v.Holds, ""); last != nil {
+				kept.Hold = last.ID
+			}
+			return fact(tx, st, "accept-"+st.ID, jobID, "accept/"+step.ID, "call", "eyes", says, kept)
 		}
 		if in.Back {
 			return put(step.Title+": the rig's leak is not accepted any more.", nil)

@@ -183,7 +183,7 @@ func (s *Shop) rigView(ctx context.Context, j logbook.Job, c *circuit.Circuit, f
 		v.Ports = append(v.Ports, says)
 		takes = append(takes, p.Fittings...)
 	}
-	v.Necked = slices.ContainsFunc(takes, func(t string) bool { return slices.Contains(ofNecks, t) })
+	v.Necked = slices.ContainsFunc(takes, func(t string) bool { return slices.Contains(runsheet.Sized, t) })
 	on, kept, err := s.onRig(ctx, facts)
 	if err != nil {
 		return v, err
@@ -270,9 +270,6 @@ func pick(ids []string, all []piece) (out []piece) {
 	}
 	return out
 }
-
-// ofNecks are the fittings that come in sizes.
-var ofNecks = []string{"thread inside", "thread outside", "bayonet", "double-ring plug", "expanding rubber", "bladder", "lidded coupler", "hose nipple"}
 
 // rememberedJobs is how many jobs back a rig is looked for.
 const rememberedJobs = 8

@@ -235,7 +235,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults 
 			v.Outcome, v.Ring, done = holdOutcome(step, holds)
 			v.Pending = pending(step, holds)
 			if v.Outcome.Verdict == steps.Bad {
-				v.Accepted = append(v.Accepted, acceptedAt(sn.facts, step.ID, faults)...)
+				v.Accepted = append(v.Accepted, acceptedAt(sn.facts, step, holds, faults)...)
 			}
 		} else {
 			if v.Entry, done, err = entryOf(sn.facts, step); err != nil {

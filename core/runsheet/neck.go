@@ -9,6 +9,9 @@ import (
 	"idlehiss/core/quantity"
 )
 
+// Sized are the families of fitting that come in sizes: a neck's width chooses one.
+var Sized = []string{"thread inside", "thread outside", "bayonet", "double-ring plug", "expanding rubber", "bladder", "lidded coupler", "hose nipple"}
+
 // Neck is the place an adapter goes on: how it is made and how wide it is.
 type Neck struct {
 	Families []string // of circuit.Fittings, as they are named in what was typed

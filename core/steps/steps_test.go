@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 )
 
@@ -452,6 +453,34 @@ func TestAChargeIsComparedWithTheLastService(t *testing.T) {
 		notes := strings.Join(out.Notes, " ")
 		if err != nil || out.Verdict != Good || !strings.Contains(notes, x.says) || x.says == "" && strings.Contains(notes, "Since the service") {
 			t.Errorf("%v: %s, %q %v, want %q", x.then.Fields, out.Verdict, notes, err, x.says)
+		}
+	}
+}
+
+// The second of two holds is bad where it is surely faster by something that matters,
+// right where it is within what may be lost, and open where neither can be told.
+func TestTheSecondOfTwoHolds(t *testing.T) {
+	s := circuit.Step{Kind: circuit.Hold, Conditions: []string{"off", "on"}, Faster: "the lever is high"}
+	rate := func(value, half float64) *judge.Report {
+		return &judge.Report{TestPressureKPa: 45, RateKPaPerMin: &judge.Interval{Value: value, Low: value - half, High: value + half}}
+	}
+	const may = 2e3 / 60 // 2 kPa a minute
+	for _, x := range []struct {
+		first, second *judge.Report
+		want          Verdict
+		says          string
+	}{
+		{nil, nil, Unknown, "Held twice: off, then on"},
+		{nil, rate(1, 0.1), Unknown, "Not held yet: off"},
+		{rate(0.1, 0.05), nil, Unknown, "Now on"},
+		{rate(0.1, 0.05), rate(1.5, 0.1), Bad, "the lever is high"},
+		{rate(0.1, 0.01), rate(0.15, 0.01), Good, "No faster"}, // sure, and nothing
+		{rate(0.1, 0.5), rate(0.4, 0.5), Good, "No faster"},
+		{rate(0.1, 2), rate(1.5, 2), Unknown, "hold both for longer"},
+		{rate(1.5, 0.1), rate(0.1, 0.1), Good, "No faster"},
+	} {
+		if out := OfTwo(s, x.first, x.second, may); out.Verdict != x.want || !strings.Contains(out.Sentence, x.says) {
+			t.Errorf("%s (%s), want %s (%s)", out.Verdict, out.Sentence, x.want, x.says)
 		}
 	}
 }

@@ -10,13 +10,17 @@ import (
 	"idlehiss/core/slate"
 )
 
-// sureFaster is how likely it must be that the second hold loses faster.
-const sureFaster = 0.95
+// sureFaster is how likely it must be that the second hold loses faster, and matters
+// the share of what may be lost below which even a sure difference is none.
+const (
+	sureFaster = 0.95
+	matters    = 0.1
+)
 
 // OfTwo is the outcome of a step that is held under two conditions and asks whether
 // the second loses faster than the first: not whether either is tight. Nil is a hold
-// that was not done; allowance is what may be lost at the step, Pa/s, and as much may
-// lie between them before it matters.
+// that was not done; allowance is what may be lost at the step, Pa/s: within as much, what is
+// not surely faster passes.
 func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outcome {
 	out := OfHold(nil)
 	a, b := s.Conditions[0], s.Conditions[1]
@@ -52,7 +56,7 @@ func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outco
 	}
 	more := quantity.Significant(c.Difference.Value, 2)
 	switch may := allowance * 60 / 1e3; {
-	case c.Faster >= sureFaster && c.SurelyDifferent:
+	case c.Faster >= sureFaster && c.SurelyDifferent && c.Difference.Value > matters*may:
 		out.Verdict, out.Sentence = Bad, fmt.Sprintf("Faster by %s kPa a minute %s: %s.", more, b, s.Faster)
 	case c.Difference.High <= may:
 		out.Verdict, out.Sentence = Good, fmt.Sprintf("No faster %s than %s, to within what may be lost.", b, a)
