@@ -2,7 +2,6 @@ package browser
 
 import (
 	"bytes"
-	"context"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -14,8 +13,6 @@ import (
 	"sync"
 	"testing"
 
-	"github.com/chromedp/cdproto/cdp"
-	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/runsheet"
@@ -129,14 +126,14 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 		return tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": name, "kind": "needle", "read": 0, "class": 1.6,
 			"rings": []runsheet.Ring{{Unit: "psi", To: 30, Division: 0.5, Numbered: 5}}}))
 	}
-	needle("Gauge at the locomotive")
-	needle("Gauge at the last wagon")
+	needle("Gauge at the filler")
+	needle("Gauge at the far end")
 	bench := open(t, s.url, 1280, 800)
-	bench.begin("Fruit train", "routine", "16")
-	bench.choose("Read on", "Gauge at the locomotive")
-	bench.see("Gauge at the locomotive")
-	bench.choose("Far gauge", "Gauge at the last wagon")
-	bench.until("the far gauge", `[...document.querySelectorAll('[aria-haspopup=listbox]')].some((e) => e.getAttribute('aria-label').includes('last wagon'))`)
+	bench.begin("Bin carrier 7", "routine", "16")
+	bench.choose("Read on", "Gauge at the filler")
+	bench.see("Gauge at the filler")
+	bench.choose("Far gauge", "Gauge at the far end")
+	bench.until("the far gauge", `[...document.querySelectorAll('[aria-haspopup=listbox]')].some((e) => e.getAttribute('aria-label').includes('far end'))`)
 	bench.rigUp()
 	bench.press("s")
 	bench.stage("Pressurise")
@@ -150,11 +147,8 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 
 	wire := plug(t, s)
 	phone := open(t, "about:blank", 390, 844)
-	phone.do(chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
-		_, err := cdp.Call(ctx, target, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{
-			Source: `{ const now = Date.now; Date.now = () => now() + 3600e3 }`})
-		return err
-	}), chromedp.Navigate(wire.url()+"/jobs/"+job+"/hold"))
+	phone.before(`{ const now = Date.now; Date.now = () => now() + 3600e3 }`)
+	phone.do(chromedp.Navigate(wire.url() + "/jobs/" + job + "/hold"))
 	phone.stage("Settle and hold")
 	phone.tap("I stand at the far gauge")
 	phone.fits("hold at the far gauge")

@@ -20,6 +20,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
@@ -180,6 +181,15 @@ func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {
 	if err := chromedp.Do(p.ctx, steps...); err != nil {
 		p.t.Fatalf("%v\n%s", err, p.text())
 	}
+}
+
+// before has every document of the tab run a script ahead of its own.
+func (p *page) before(script string) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+		return err
+	}))
 }
 
 // text is what the page shows.

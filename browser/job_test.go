@@ -9,6 +9,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
+
 	"idlehiss/core/judge"
 	"idlehiss/shop"
 )
@@ -95,6 +97,26 @@ func (p *page) choose(label, title string) {
 	p.press(enter)
 	p.until("it to close", `!document.querySelector('[role=option]')`)
 	p.blur()
+}
+
+// Who types faster than the circuits come starts the one that the words mean all the
+// same, and not the first of the list.
+func TestStartedBeforeTheCircuitsCame(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	p := open(t, "about:blank", 1280, 800)
+	p.before(`{ const real = window.fetch; const held = new Promise((go) => { window.letGo = go });
+		window.fetch = (what, ...more) => String(what.url ?? what).includes('/api/bench') ? held.then(() => real(what, ...more)) : real(what, ...more) }`)
+	p.do(chromedp.Navigate(s.url))
+	p.see("Under pressure now")
+	p.press("n")
+	p.focused("machine")
+	p.write("Fruit train")
+	p.press(enter)
+	p.do(chromedp.Evaluate[chromedp.Void](`window.letGo()`))
+	j := ask[shop.JobView](t, s, "/api/jobs/"+p.opened())
+	if j.CircuitID != "train-brake" {
+		t.Errorf("%q started %s", j.Machine, j.CircuitID)
+	}
 }
 
 // A mechanic with a needle gauge: the shortest way to the first stroke, crossings by

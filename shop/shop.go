@@ -108,6 +108,10 @@ func New(ctx context.Context, book *logbook.Book, clock Clock, o Options) (*Shop
 	if s.repairs, err = library.Repairs(); err != nil {
 		return nil, err
 	}
+	// Read before the first person asks: it takes longer than typing a machine's name.
+	if _, _, err = s.circuits(); err != nil {
+		return nil, err
+	}
 	if err := s.stock(ctx); err != nil {
 		return nil, err
 	}

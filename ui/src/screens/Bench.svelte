@@ -44,6 +44,8 @@
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
+    // Typed faster than the circuits came: which one is meant is not known before.
+    if (!bench.data) await bench.refetch();
     const n = circuit?.things ? Math.max(0, Math.min(60, Math.round(Number(things) || 0))) : 0;
     const word = circuit?.things ?? '';
     const sent = {
