@@ -88,11 +88,21 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.scan("the call of many steps")
 }
 
+// secured is a job on a train of two wagons that cannot move.
+func secured(t *testing.T, s *server) shop.JobView {
+	t.Helper()
+	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	for _, item := range []string{"scotched", "two-people"} {
+		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": item, "on": true}))
+	}
+	return j
+}
+
 // A train is walked with a phone in the hand: each wagon by one touch, the failed
 // one named, and what is wrong refused beside it.
 func TestATrainIsWalkedWithAPhone(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir())
-	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	j := secured(t, s)
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-continuity", 390, 844)
 	p.see("Wagon 2")
 	touch := func(label string) {
@@ -128,7 +138,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 // near one's with it.
 func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir())
-	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	j := secured(t, s)
 	for _, st := range j.Stages {
 		for _, x := range st.Ticks {
 			tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))

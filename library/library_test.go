@@ -82,6 +82,38 @@ func TestWhatShipsIsSound(t *testing.T) {
 	}
 }
 
+// A checklist stands before what can hurt: no step that follows one is open while
+// its musts are not ticked.
+func TestAChecklistGatesWhatFollows(t *testing.T) {
+	all, err := Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	gated := 0
+	for _, c := range all {
+		var lists []string // checklists up to here
+		waits := map[string][]string{}
+		for _, s := range c.Tests() {
+			waits[s.ID] = slices.Clone(s.After)
+			for _, id := range s.After {
+				waits[s.ID] = append(waits[s.ID], waits[id]...)
+			}
+			for _, l := range lists {
+				gated++
+				if !slices.Contains(waits[s.ID], l) {
+					t.Errorf("%s: %s is open before %s", c.ID, s.ID, l)
+				}
+			}
+			if s.Kind == circuit.Checklist && slices.ContainsFunc(s.Ticks, func(i circuit.Item) bool { return i.Must }) {
+				lists = append(lists, s.ID)
+			}
+		}
+	}
+	if gated < 15 {
+		t.Errorf("%d steps follow a checklist", gated)
+	}
+}
+
 // Every kind of wrong file is refused with its line and what would be right.
 func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 	for _, c := range []struct{ file, from, to, line, says string }{

@@ -2,10 +2,13 @@ package shop
 
 import (
 	"fmt"
+	"reflect"
 	"sync"
 	"testing"
+	"time"
 
 	"idlehiss/core/steps"
+	"idlehiss/core/trace"
 )
 
 // Many hands fill one table in at once, each a cell, some of them sent twice: every
@@ -16,12 +19,8 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	for n := range 12 {
 		wagons = append(wagons, fmt.Sprintf("Wagon %d", n+1))
 	}
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: wagons}))
-	for _, st := range j.Stages {
-		for _, x := range st.Ticks {
-			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
-		}
-	}
+	j := b.train(wagons...)
+	b.tickAll(j, true)
 	want := map[string]string{}
 	var hands sync.WaitGroup
 	failed := make(chan error, 100)
@@ -62,4 +61,66 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	if got != len(want) || s.Outcome.Verdict != steps.Good || s.Entry.Started == nil {
 		t.Errorf("%d cells of %d, %s, clock %v", got, len(want), s.Outcome.Sentence, s.Entry.Started)
 	}
+}
+
+// What stands in the book is answered when it is sent again, though its hold has
+// ended, its step waits anew and its job is closed; nothing is taken down twice.
+func TestWhatIsSentAgainLaterIsAnswered(t *testing.T) {
+	b := open(t)
+	var sent []func() error
+	keep := func(send func() error) {
+		t.Helper()
+		if err := send(); err != nil {
+			t.Fatal(err)
+		}
+		sent = append(sent, send)
+		b.clock.now = b.clock.now.Add(2 * time.Second)
+	}
+	j := b.job("16")
+	begun := StartHold{Write: b.write(), Purpose: "test"}
+	keep(func() error { _, err := b.Start(b.ctx, j.ID, begun); return err })
+	event := func(kind string) {
+		in := HoldEvent{Write: b.write(), Kind: kind}
+		keep(func() error { _, err := b.Event(b.ctx, begun.ID, in); return err })
+	}
+	read := func(v float64) {
+		in := TypedReading{Write: b.write(), Value: v, How: "read"}
+		keep(func() error { _, err := b.Reading(b.ctx, begun.ID, in); return err })
+	}
+	event(trace.Stroke)
+	read(8)
+	event(trace.Stroke)
+	read(16)
+	read(15)
+	struck := StrikeOut{Write: b.write()}
+	keep(func() error { _, err := b.Strike(b.ctx, begun.ID, struck); return err })
+	event(trace.Isolate)
+	by := LayBy{Write: b.write(), LaidBy: true}
+	keep(func() error { _, err := b.LayBy(b.ctx, begun.ID, by); return err })
+	read(16)
+	event(trace.Release)
+	must[JobView](b)(b.End(b.ctx, j.ID, CloseJob{Write: b.write(), Abandon: true}))
+
+	train := b.train("Wagon 1")
+	b.tickAll(train, true)
+	found := Found{Write: b.write(), Rows: []steps.EntryRow{{ID: "continuity-1", Cells: map[string]string{"on": "20 s"}}}}
+	keep(func() error { _, err := b.Found(b.ctx, train.ID, "continuity", found); return err })
+	b.tickAll(train, false)
+	found2 := found
+	found2.Write = b.write()
+	_, err := b.Found(b.ctx, train.ID, "continuity", found2)
+	refused(t, "a new finding at a step that waits", err, Conflict, "", "comes after: Train secured")
+
+	before := must[HoldView](b)(b.Hold(b.ctx, begun.ID))
+	for i, again := range sent {
+		if err := again(); err != nil {
+			t.Errorf("write %d sent again: %v", i+1, err)
+		}
+	}
+	after := must[HoldView](b)(b.Hold(b.ctx, begun.ID))
+	if !reflect.DeepEqual(before, after) {
+		t.Errorf("sent again it changed:\n%+v\n%+v", before, after)
+	}
+	_, err = b.Reading(b.ctx, begun.ID, TypedReading{Write: Write{ID: by.ID, By: "Maren", Device: "bench"}, Value: 3, How: "read"})
+	refused(t, "another content under an id that stands", err, Conflict, "", "make a new id")
 }

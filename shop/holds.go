@@ -55,8 +55,12 @@ func (l *live) saveRig(ctx context.Context, book *logbook.Book) error {
 	return book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SaveHold(l.hold) })
 }
 
-// running finds a hold that still takes entries.
-func (s *Shop) running(ctx context.Context, id string) (*live, error) {
+// entering gives a hold that still takes entries, or none where the write is in the
+// book already: then there is only to answer.
+func (s *Shop) entering(ctx context.Context, id string, w Write, content any) (*live, error) {
+	if done, err := s.stands(ctx, w, content); done || err != nil {
+		return nil, err
+	}
 	if l, ok := s.live[id]; ok {
 		return l, nil
 	}
@@ -70,9 +74,12 @@ func (s *Shop) running(ctx context.Context, id string) (*live, error) {
 func (s *Shop) Event(ctx context.Context, holdID string, in HoldEvent) (HoldView, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	l, err := s.running(ctx, holdID)
+	l, err := s.entering(ctx, holdID, in.Write, in)
 	if err != nil {
 		return HoldView{}, err
+	}
+	if l == nil {
+		return s.holdView(ctx, holdID)
 	}
 	if in.Kind == "" {
 		return HoldView{}, refuse("kind", "say what happened")
@@ -181,9 +188,12 @@ func (s *Shop) end(ctx context.Context, l *live) error {
 func (s *Shop) Reading(ctx context.Context, holdID string, in TypedReading) (HoldView, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	l, err := s.running(ctx, holdID)
+	l, err := s.entering(ctx, holdID, in.Write, in)
 	if err != nil {
 		return HoldView{}, err
+	}
+	if l == nil {
+		return s.holdView(ctx, holdID)
 	}
 	face, into, number := l.rig.Gauge, &l.readings, nearGauge
 	if in.Gauge == farGauge {
@@ -241,9 +251,12 @@ func (s *Shop) judgeAnew(ctx context.Context, l *live) error {
 func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldView, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	l, err := s.running(ctx, holdID)
+	l, err := s.entering(ctx, holdID, in.Write, in)
 	if err != nil {
 		return HoldView{}, err
+	}
+	if l == nil {
+		return s.holdView(ctx, holdID)
 	}
 	at := -1
 	for i := len(l.readings) - 1; i >= 0; i-- {
@@ -286,9 +299,12 @@ func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldVie
 func (s *Shop) LayBy(ctx context.Context, holdID string, in LayBy) (HoldView, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	l, err := s.running(ctx, holdID)
+	l, err := s.entering(ctx, holdID, in.Write, in)
 	if err != nil {
 		return HoldView{}, err
+	}
+	if l == nil {
+		return s.holdView(ctx, holdID)
 	}
 	h := l.hold
 	h.LaidBy = in.LaidBy

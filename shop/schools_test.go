@@ -242,12 +242,8 @@ func TestFindingsAreReadOnTheStepsGauge(t *testing.T) {
 // What is filled in cell by cell is one finding; a cell that is changed says so.
 func TestAFindingThatIsChangedSaysSo(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: []string{"Wagon 1", "Wagon 2"}}))
-	for _, st := range j.Stages {
-		for _, x := range st.Ticks {
-			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
-		}
-	}
+	j := b.train("Wagon 1", "Wagon 2")
+	b.tickAll(j, true)
 	found := func(id, on string) JobView {
 		return must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
 	}

@@ -21,13 +21,9 @@ func BenchmarkJob(tb *testing.B) {
 	}
 	var j JobView
 	for range 50 {
-		j = must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: wagons}))
+		j = b.train(wagons...)
 	}
-	for _, st := range j.Stages {
-		for _, x := range st.Ticks {
-			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
-		}
-	}
+	b.tickAll(j, true)
 	for n := range wagons {
 		must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: fmt.Sprintf("continuity-%d", n+1), Cells: map[string]string{"on": "20 s", "off": "yes"}}}}))
 	}

@@ -182,6 +182,18 @@ func put[T any](ctx context.Context, s *Shop, w Write, content any, fn func(*log
 	return answer, ran, json.Unmarshal(got, &answer)
 }
 
+var errNew = errors.New("not in the book yet")
+
+// stands tells whether a write is in the book already. What was acknowledged is
+// answered when it is sent again, whatever became of its hold or step in between.
+func (s *Shop) stands(ctx context.Context, w Write, content any) (bool, error) {
+	_, _, err := put(ctx, s, w, content, func(*logbook.Tx, logbook.Stamp) (struct{}, error) { return struct{}{}, errNew })
+	if errors.Is(err, errNew) {
+		return false, nil
+	}
+	return err == nil, err
+}
+
 func newID() string { return uuid.NewString() }
 
 // run takes down what the gauges say. Those on a wire are looked after twenty

@@ -78,6 +78,22 @@ func (b *bench) job(mark string) JobView {
 	return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 4", Complaint: "loses coolant", Mark: mark}))
 }
 
+// train is a job on a train of wagons.
+func (b *bench) train(wagons ...string) JobView {
+	b.Helper()
+	return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: wagons}))
+}
+
+// tickAll ticks every item of a job's sheet, or takes them all back.
+func (b *bench) tickAll(j JobView, on bool) {
+	b.Helper()
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: on}))
+		}
+	}
+}
+
 func (b *bench) event(hold, kind string) HoldView {
 	b.Helper()
 	return must[HoldView](b)(b.Event(b.ctx, hold, HoldEvent{Write: b.write(), Kind: kind}))

@@ -90,11 +90,7 @@ func TestAChargeRemembersTheLastService(t *testing.T) {
 	b := open(t)
 	service := func(machine, found string) StepView {
 		j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: machine, Circuit: "accumulator-small"}))
-		for _, st := range j.Stages {
-			for _, x := range st.Ticks {
-				must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
-			}
-		}
+		b.tickAll(j, true)
 		return b.step(must[JobView](b)(b.Found(b.ctx, j.ID, "precharge", Found{Write: b.write(), Fields: map[string]string{"plate": "30", "temperature": "20", "found": found}})), "precharge")
 	}
 	service("Cider press, front", "30.2")

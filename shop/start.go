@@ -19,6 +19,12 @@ type StartHold struct {
 
 // Start begins a hold on a job's rig.
 func (s *Shop) Start(ctx context.Context, jobID string, in StartHold) (HoldView, error) {
+	switch done, err := s.stands(ctx, in.Write, in); {
+	case err != nil:
+		return HoldView{}, err
+	case done:
+		return s.Hold(ctx, in.ID)
+	}
 	j, err := s.openJob(ctx, jobID)
 	if err != nil {
 		return HoldView{}, err

@@ -42,13 +42,13 @@ type Found struct {
 
 // Found takes down what was found at a step that is no hold.
 func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobView, error) {
-	if err := s.gate(ctx, jobID, stepID, false); err != nil {
-		return JobView{}, err
-	}
 	v, err := change(ctx, s, jobID, in.Write, struct {
 		Step string
 		Found
 	}{stepID, in}, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
+		if err := s.gate(ctx, jobID, stepID, false); err != nil {
+			return err
+		}
 		step, ok := sn.Circuit.Test(stepID)
 		if !ok || stepID == "" {
 			return refuse("", "%s has no step %q", sn.Circuit.Title, stepID)
