@@ -91,7 +91,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 // secured is a job on a train of two wagons that cannot move.
 func secured(t *testing.T, s *server) shop.JobView {
 	t.Helper()
-	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}}))
+	j := safely(t, s, "Maren", map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}})
 	for _, item := range []string{"scotched", "two-people"} {
 		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": item, "on": true}))
 	}

@@ -118,6 +118,20 @@ func with(w map[string]any, more map[string]any) map[string]any {
 	return w
 }
 
+// safely is a job begun beside the browser, made safe.
+func safely(t *testing.T, s *server, by string, job map[string]any) shop.JobView {
+	t.Helper()
+	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote(by), job))
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			if st.ID == "make-safe" && x.Must {
+				j = tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote(by), map[string]any{"item": x.ID, "on": true}))
+			}
+		}
+	}
+	return j
+}
+
 // Two people at two ends, each with a page of their own. The phone's clock is an
 // hour wrong and its network goes away in the middle.
 func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {

@@ -204,7 +204,7 @@ func faulty(t *testing.T, s *server) *page {
 		}
 		face := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Ilse"), map[string]any{"name": "Transmitter " + string(rune('A'+i)), "kind": "digital", "read": 0, "class": 0.5,
 			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}, "address": g.Address(), "map": "plain-float"}))
-		j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Ilse"), map[string]any{"machine": machine, "complaint": "loses coolant", "mark": "16"}))
+		j := safely(t, s, "Ilse", map[string]any{"machine": machine, "complaint": "loses coolant", "mark": "16"})
 		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Ilse"), map[string]any{"school": "exactly", "gauge": face.ID, "ring": 0, "allowance": "typed", "allowance_text": "1.5 kPa/min"}))
 		h := tell[shop.HoldView](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Ilse"), map[string]any{"purpose": "test"}))
 		tell[shop.HoldView](t, s, "/api/holds/"+h.ID+"/events", with(wrote("Ilse"), map[string]any{"kind": "isolate"}))

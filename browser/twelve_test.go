@@ -65,7 +65,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		defer served[i].Close()
 		g := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": fmt.Sprintf("gauge %d", i+1), "kind": "digital", "read": 0, "class": 0,
 			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}, "address": served[i].Address(), "map": maps[0].ID}))
-		j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"}))
+		j := safely(t, s, "Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"})
 		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Maren"), map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "0.6 kPa/min"}))
 		h := tell[shop.HoldView](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Maren"), map[string]any{"purpose": "test"}))
 		tell[shop.HoldView](t, s, "/api/holds/"+h.ID+"/events", with(wrote("Maren"), map[string]any{"kind": "isolate"}))

@@ -109,7 +109,7 @@ func TestWhatIsSentAgainLaterIsAnswered(t *testing.T) {
 	found2 := found
 	found2.Write = b.write()
 	_, err := b.Found(b.ctx, train.ID, "continuity", found2)
-	refused(t, "a new finding at a step that waits", err, Conflict, "", "comes after: Train secured")
+	refused(t, "a new finding at a step that waits", err, Conflict, "", "make safe first", "is not ticked")
 
 	before := must[HoldView](b)(b.Hold(b.ctx, begun.ID))
 	for i, again := range sent {

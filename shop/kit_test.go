@@ -83,7 +83,7 @@ func TestKitIsLentCheckedAndRetired(t *testing.T) {
 	if again := must[JobView](b)(b.Job(b.ctx, j.ID)); again.Plan.Gauge.ID != tester.ID || again.Plan.Pump.ID != j.Plan.Pump.ID {
 		t.Errorf("it is planned with %s and %s now", again.Plan.Gauge.Name, again.Plan.Pump.Name)
 	}
-	if fresh := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Cider press", Mark: "16"})); fresh.Plan.Pump.Name != "new pump" || fresh.Plan.Gauge.ID == tester.ID {
+	if fresh := b.begin(StartJob{Machine: "Cider press", Mark: "16"}); fresh.Plan.Pump.Name != "new pump" || fresh.Plan.Gauge.ID == tester.ID {
 		t.Errorf("a new job is planned with %s and %s", fresh.Plan.Pump.Name, fresh.Plan.Gauge.Name)
 	}
 	for _, g := range must[[]KitGauge](b)(b.Gauges(b.ctx)) {
@@ -166,7 +166,7 @@ func TestPostedReadingsMakeAHold(t *testing.T) {
 		t.Errorf("over the limit: %v %q", h.OverLimit, h.Sentence)
 	}
 	// It is the gauge of one hold at a time.
-	other := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower", Mark: "16"}))
+	other := b.begin(StartJob{Machine: "Mist-blower", Mark: "16"})
 	must[JobView](b)(b.SetPlan(b.ctx, other.ID, Plan{Write: b.write(), School: "exactly", Gauge: g.ID, Allowance: "house"}))
 	_, err = b.Start(b.ctx, other.ID, StartHold{Write: b.write(), Purpose: "test"})
 	refused(t, "a gauge on two holds", err, Conflict, "", "Bin carrier 4", "another gauge")

@@ -23,7 +23,7 @@ func titles(j JobView) string {
 func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 	b := open(t)
 	begin := func(circuit string) JobView {
-		return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Hedge saw", Circuit: circuit}))
+		return b.begin(StartJob{Machine: "Hedge saw", Circuit: circuit})
 	}
 	choose := func(j JobView, matter, school string) (JobView, error) {
 		return b.ChooseSchool(b.ctx, j.ID, ChooseSchool{Write: b.write(), Matter: matter, School: school})
@@ -57,7 +57,7 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 		t.Errorf("in the book: %s", got)
 	}
 
-	j = must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 1", Circuit: "lift-housing", Options: map[string]bool{"outlet-valve": true}}))
+	j = b.begin(StartJob{Machine: "Bin carrier 1", Circuit: "lift-housing", Options: map[string]bool{"outlet-valve": true}})
 	changes := func(j JobView) (n int) {
 		for _, s := range j.Steps {
 			n += len(s.Changes)
@@ -85,7 +85,7 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 // What may be lost at a step is a school too, by name.
 func TestASchoolOfLoss(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	p := b.step(j, "wetted").Plan
 	if len(p.Losses) != 3 || p.Wanted.From != "as-good-as-still" || p.Allowance.PaPerS*60 < 1990 || p.Allowance.PaPerS*60 > 2010 {
 		t.Fatalf("%+v %+v", p.Wanted, p.Allowance)
@@ -110,7 +110,7 @@ func TestASchoolOfLoss(t *testing.T) {
 // was held again.
 func TestARepairIsProvedByAHold(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	j = b.heldAt(j, "wetted", "sim-low-weep")
 	j = must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: "needle", Seen: true, Class: "fault"}))
 	m := j.Mend
@@ -151,7 +151,7 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 // plate leaks. Not where nothing was seen, nor once something is seen at the part.
 func TestARigLeakIsAcceptedByName(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Irrigation pump, its head", Circuit: "cylinder-head"}))
+	j := b.begin(StartJob{Machine: "Irrigation pump, its head", Circuit: "cylinder-head"})
 	must[JobView](b)(b.Found(b.ctx, j.ID, "nip", Found{Write: b.write(), Fields: map[string]string{"done": "3"}}))
 	accept := func(step string, back bool) (JobView, error) {
 		return b.AcceptRig(b.ctx, j.ID, AcceptRig{Write: b.write(), Step: step, Back: back})
@@ -201,7 +201,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 // A step that is held under two conditions compares them; neither alone says anything.
 func TestTwoConditionsAreCompared(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	under := func(condition, gauge string) StepView {
 		t.Helper()
 		j = b.heldWith(j, gauge, "small-pump-1", StartHold{Step: "cover", Condition: condition}, 300)
@@ -225,7 +225,7 @@ func TestTwoConditionsAreCompared(t *testing.T) {
 // means the same after another one is.
 func TestFindingsAreReadOnTheStepsGauge(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Mist-blower 3", Circuit: "carburettor-bench"}))
+	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	plan := func(ring int) JobView {
 		return must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "lever", School: "usual", Gauge: "tester-two-rings", Ring: ring, Allowance: "house"}))
 	}

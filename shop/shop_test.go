@@ -73,15 +73,30 @@ func must[T any](b *bench) func(T, error) T {
 	}
 }
 
+// begin starts a job and makes it safe.
+func (b *bench) begin(in StartJob) JobView {
+	b.Helper()
+	in.Write = b.write()
+	j := must[JobView](b)(b.Begin(b.ctx, in))
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			if st.ID == "make-safe" && x.Must {
+				j = must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+			}
+		}
+	}
+	return j
+}
+
 func (b *bench) job(mark string) JobView {
 	b.Helper()
-	return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 4", Complaint: "loses coolant", Mark: mark}))
+	return b.begin(StartJob{Machine: "Bin carrier 4", Complaint: "loses coolant", Mark: mark})
 }
 
 // train is a job on a train of wagons.
 func (b *bench) train(wagons ...string) JobView {
 	b.Helper()
-	return must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake", Things: wagons}))
+	return b.begin(StartJob{Machine: "Fruit train", Circuit: "train-brake", Things: wagons})
 }
 
 // tickAll ticks every item of a job's sheet, or takes them all back.
@@ -206,8 +221,11 @@ func TestTheSameWriteCountsOnceAndAChangedOneIsRefused(t *testing.T) {
 
 func TestOrderOfWorkIsKept(t *testing.T) {
 	b := open(t)
-	j := b.job("")
+	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 4"}))
 	_, err := b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"})
+	refused(t, "a hold before it is safe", err, Conflict, "", "make safe first", "Engine and cap are cold")
+	must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: "cold", On: true}))
+	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"})
 	refused(t, "a hold before the mark", err, Conflict, "", "mark on the cap")
 	must[JobView](b)(b.Mark(b.ctx, j.ID, EnterMark{Write: b.write(), Text: "16"}))
 	h := b.held(j.ID)

@@ -78,7 +78,7 @@ func TestEveryCircuitHasSigns(t *testing.T) {
 		} else if c.Mark != "" {
 			mark = "100 kPa"
 		}
-		j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: c.ID, Circuit: c.ID, Mark: mark}))
+		j := b.begin(StartJob{Machine: c.ID, Circuit: c.ID, Mark: mark})
 		if len(j.Signs) < 3 {
 			t.Errorf("%s has %d signs", c.ID, len(j.Signs))
 		}
@@ -89,7 +89,7 @@ func TestEveryCircuitHasSigns(t *testing.T) {
 func TestAChargeRemembersTheLastService(t *testing.T) {
 	b := open(t)
 	service := func(machine, found string) StepView {
-		j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: machine, Circuit: "accumulator-small"}))
+		j := b.begin(StartJob{Machine: machine, Circuit: "accumulator-small"})
 		b.tickAll(j, true)
 		return b.step(must[JobView](b)(b.Found(b.ctx, j.ID, "precharge", Found{Write: b.write(), Fields: map[string]string{"plate": "30", "temperature": "20", "found": found}})), "precharge")
 	}

@@ -21,6 +21,7 @@ type StepView struct {
 	Plan     *PlanView     `json:"plan"`     // null where nothing is pumped, or the mark is not known
 	Problem  string        `json:"problem"`  // why there is no plan
 	Waits    []string      `json:"waits"`    // titles of the steps that must be good before it
+	Unsafe   []string      `json:"unsafe"`   // what must be so before anything is done, and is not ticked
 	Changes  []string      `json:"changes"`  // of the set-up since the hold before it
 	Accepted []string      `json:"accepted"` // of the rig, seen to leak and lived with
 	Pending  []string      `json:"pending"`  // conditions under which it is still to be held
@@ -115,7 +116,11 @@ func (s *Shop) gate(ctx context.Context, jobID, stepID string, hold bool) error 
 		return err
 	}
 	for _, st := range v.Steps {
-		if st.ID == stepID && (st.Kind == circuit.Hold) == hold && len(st.Waits) > 0 {
+		switch {
+		case st.ID != stepID || (st.Kind == circuit.Hold) != hold:
+		case len(st.Unsafe) > 0:
+			return conflict("make safe first: “%s” is not ticked", st.Unsafe[0])
+		case len(st.Waits) > 0:
 			return conflict("%s comes after: %s. That is not right yet", st.Title, strings.Join(st.Waits, ", "))
 		}
 	}
@@ -193,6 +198,17 @@ func ringOf(v steps.Verdict) Ring {
 	return map[steps.Verdict]Ring{steps.Good: RingWhole, steps.Bad: RingCut, steps.Unknown: RingDotted}[v]
 }
 
+// unsafe are the musts of making safe that are not ticked.
+func unsafe(c *circuit.Circuit, ticked map[string]bool) []string {
+	var out []string
+	for _, i := range c.Stage("make-safe").Ticks {
+		if i.Must && !ticked[i.ID] {
+			out = append(out, i.Text)
+		}
+	}
+	return out
+}
+
 // tests are a job's steps with what each said, and the one call of them all.
 func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults string) ([]StepView, steps.Combined, error) {
 	c := &sn.Circuit
@@ -200,11 +216,15 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults 
 	var results []steps.Result
 	said := map[string]steps.Verdict{}
 	single := len(c.Tests()) == 1
+	unsafe := unsafe(c, ticked(sn.facts))
 	for _, step := range c.Tests() {
-		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Pending: []string{}, Accepted: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
+		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Unsafe: []string{}, Pending: []string{}, Accepted: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
 			Outcome: steps.OfHold(nil), Entry: steps.Entry{Fields: map[string]string{}, Rows: []steps.EntryRow{}}}
 		if single && step.Kind == circuit.Hold {
 			v.Stage = "pressurise"
+		}
+		if step.Kind != circuit.Checklist {
+			v.Unsafe = append(v.Unsafe, unsafe...)
 		}
 		for _, id := range step.After {
 			if before, ok := c.Test(id); ok && said[id] != steps.Good {

@@ -60,7 +60,7 @@ func (b *bench) heldWith(j JobView, gauge, pump string, start StartHold, seconds
 // Both signs of a crankcase, each a hold of its own: one call, one sheet.
 func TestACrankcaseIsHeldBothWays(t *testing.T) {
 	b := open(t)
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Hedge saw", Complaint: "runs lean", Circuit: "two-stroke-crankcase", Options: map[string]bool{"decompressor": false}}))
+	j := b.begin(StartJob{Machine: "Hedge saw", Complaint: "runs lean", Circuit: "two-stroke-crankcase", Options: map[string]bool{"decompressor": false}})
 	if j.Plan == nil || !j.Plan.Draws || j.Plan.Target.Pa > -30e3 || j.Plan.Target.Pa < -34e3 || j.Marked != "" {
 		t.Fatalf("%+v", j.Plan)
 	}
@@ -192,7 +192,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	if c.Version != 7 {
 		t.Errorf("version %d", c.Version)
 	}
-	j := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Fruit train", Circuit: "train-brake"}))
+	j := b.begin(StartJob{Machine: "Fruit train", Circuit: "train-brake"})
 	if p := b.step(j, "leak-brake").Plan; p == nil || p.Target.Pa > 481e3 || p.Target.Pa < 470e3 {
 		t.Errorf("the shop's own figure is not used: %+v", p)
 	}
@@ -239,11 +239,11 @@ func TestWhatIsLookedAtAgain(t *testing.T) {
 
 	must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Text: "blue bayonet, shallow"}))
 	b.clock.now = b.clock.now.Add(24 * time.Hour)
-	again := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Mark: "16"}))
+	again := b.begin(StartJob{Machine: j.Machine, Mark: "16"})
 	if again.Rig.Before != "blue bayonet, shallow" || again.Rig.Fitted != "" {
 		t.Errorf("before %q, now %q", again.Rig.Before, again.Rig.Fitted)
 	}
-	if other := must[JobView](b)(b.Begin(b.ctx, StartJob{Write: b.write(), Machine: j.Machine, Circuit: "bare-radiator"})); other.Rig.Before != "" {
+	if other := b.begin(StartJob{Machine: j.Machine, Circuit: "bare-radiator"}); other.Rig.Before != "" {
 		t.Errorf("another circuit's rig is offered: %q", other.Rig.Before)
 	}
 	seen := must[JobView](b)(b.Look(b.ctx, again.ID, Look{Write: b.write(), Part: "rig", Seen: true, Class: "fault"}))

@@ -92,6 +92,9 @@ func (w *wired) held() HoldView {
 	if err != nil {
 		w.Fatal(err)
 	}
+	if _, err = w.Tick(w.Context(), j.ID, Tick{Write: w.write(), Item: "cold", On: true}); err != nil {
+		w.Fatal(err)
+	}
 	if _, err = w.SetPlan(w.Context(), j.ID, Plan{Write: w.write(), School: "exactly", Gauge: w.gauge.ID, Allowance: "typed", AllowanceText: "1 kPa/min"}); err != nil {
 		w.Fatal(err)
 	}

@@ -46,6 +46,9 @@ func kept(t *testing.T, folder string) (job, hold string, called judge.Report, s
 	if err != nil {
 		t.Fatal(err)
 	}
+	if _, err := s.Tick(ctx, j.ID, shop.Tick{Write: write(), Item: "cold", On: true}); err != nil {
+		t.Fatal(err)
+	}
 	h, err := s.Start(ctx, j.ID, shop.StartHold{Write: write(), Purpose: "test"})
 	if err != nil {
 		t.Fatal(err)

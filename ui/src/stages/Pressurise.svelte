@@ -4,21 +4,18 @@
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
   import Main from '../parts/Main.svelte';
-  import KeyButton from '../parts/KeyButton.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Strokes from '../parts/Strokes.svelte';
+  import Unsafe from '../parts/Unsafe.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job, stage.step));
   const plan = $derived(planOf(job, stage.step));
   const proof = $derived(proofOf(job));
   const rigUp = $derived(proof !== undefined && proof.state !== 'ended');
-  const unsafe = $derived(
-    job.stages.find((s) => s.id === 'make-safe')?.ticks.find((t) => t.must && !t.ticked),
-  );
-
   let picked = $state<string>();
   const step = $derived(job.steps.find((s) => s.id === stage.step));
+  const unsafe = $derived((step?.unsafe.length ?? 0) > 0);
   const conditions = $derived(
     step?.conditions.length
       ? step.conditions
@@ -49,7 +46,7 @@
   {#if rigUp}<p class="font-bold text-vermilion">
       The rig proof is still under pressure: let it down first.
     </p>{/if}
-  {#if unsafe}<p class="font-bold text-vermilion">Make safe first: “{unsafe.text}” is not ticked.</p>{/if}
+  {#if step}<Unsafe {job} {step} />{/if}
   <p class="text-xl">
     {plan.draws ? 'Draw down' : 'Pump'} to
     <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
@@ -67,16 +64,9 @@
     {/each}
   </fieldset>
   <div class="flex flex-wrap gap-3">
-    <Main
-      key=" "
-      also="Enter"
-      says="First stroke: the hold begins"
-      act={stroke}
-      disabled={rigUp || unsafe !== undefined}>First stroke</Main
+    <Main key=" " also="Enter" says="First stroke: the hold begins" act={stroke} disabled={rigUp || unsafe}
+      >First stroke</Main
     >
-    {#if unsafe}<KeyButton key="g" says="To make safe" act={() => go(job, 'make-safe')}
-        >To make safe</KeyButton
-      >{/if}
   </div>
 {:else}
   <p>

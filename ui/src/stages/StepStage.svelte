@@ -10,6 +10,7 @@
   import PlanChoices from '../parts/PlanChoices.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
+  import Unsafe from '../parts/Unsafe.svelte';
   import Pressurise from './Pressurise.svelte';
   import { event } from '../lib/job';
 
@@ -118,6 +119,7 @@
     </details>
   {/if}
 {:else}
+  <Unsafe {job} {step} />
   {#if step.plan && step.kind !== 'floor'}
     <p class="text-xl font-bold">
       {step.kind === 'feed' ? step.plan.target.says.replace('Pump to', 'Feed at') : step.plan.target.says}

@@ -2292,6 +2292,7 @@ export interface components {
             text: string;
             ticks: string[];
             title: string;
+            unsafe: string[];
             waits: string[];
         };
         StrikeOut: {
