@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -86,6 +87,44 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.stage("Call it")
 	p.see("It passes inward only")
 	p.scan("the call of many steps")
+}
+
+// A step that comes too early does nothing, says what comes before it, and Enter goes
+// there: to make safe, then to the list that gates it.
+func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
+	s := serve(t, "serve", "--data", t.TempDir())
+	begin := func(job map[string]any) string {
+		return tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), job)).ID
+	}
+	p := open(t, s.url+"/jobs/"+begin(map[string]any{"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"})+"/pressurise", 1280, 800)
+	p.see("Make safe first: “Engine and cap are cold; pressure let off under a rag” is not ticked.")
+	p.press(space)
+	p.press(enter)
+	p.stage("Make safe")
+
+	job := begin(map[string]any{"machine": "Fruit train", "complaint": "routine", "circuit": "train-brake", "things": []string{"Wagon 1"}})
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
+	p.see("Make safe first: “Plant's relief set and tried” is not ticked.")
+	p.until("everything locked", `document.querySelectorAll('main input').length > 1 && [...document.querySelectorAll('main input')].every((e) => e.disabled)`)
+	p.press(enter)
+	p.stage("Make safe")
+	p.press("c")
+	p.until("the tick", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
+	p.see("This comes after: Train secured.")
+	p.press(enter)
+	p.stage("Train secured")
+	for n := 1; n <= 2; n++ {
+		p.press("c")
+		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
+	}
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
+	p.see("start the clock")
+	p.press(space)
+	p.until("the clock", `document.querySelector('[role=timer]')`)
+	if holds := ask[shop.BenchView](t, s, "/api/bench").Holds; len(holds) != 0 {
+		t.Errorf("a hold was begun before it was safe: %+v", holds[0])
+	}
 }
 
 // secured is a job on a train of two wagons that cannot move.

@@ -1,5 +1,5 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
-import { get, type Hold, type Job, type Plan } from './api/client';
+import { get, type Hold, type Job, type Plan, type Step } from './api/client';
 import { live, take } from './live.svelte';
 import { outbox, send } from './outbox.svelte';
 import { queries } from './query';
@@ -35,6 +35,11 @@ export function proofOf(job: Job): Hold | undefined {
 // testOf is the latest hold of a job, or of one of its steps.
 export function testOf(job: Job, step = ''): Hold | undefined {
   return live.of(job.id).findLast((h) => h.purpose !== 'rig proof' && (step === '' || h.test === step));
+}
+
+// gated tells a step before which something must be so that is not.
+export function gated(step: Step): boolean {
+  return step.unsafe.length > 0 || step.waits.length > 0;
 }
 
 // planOf is how a step is done; without one, the first hold.

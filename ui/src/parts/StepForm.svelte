@@ -4,6 +4,7 @@
   // the network comes and goes.
   import type { Field, Job, Step } from '../lib/api/client';
   import { now } from '../lib/clock';
+  import { gated } from '../lib/job';
   import { newId } from '../lib/id';
   import { outbox, send } from '../lib/outbox.svelte';
   import Bolts from './Bolts.svelte';
@@ -12,7 +13,7 @@
   import StepClock from './StepClock.svelte';
 
   let { job, step }: { job: Job; step: Step } = $props();
-  const open = $derived(job.state === 'open');
+  const open = $derived(job.state === 'open' && !gated(step));
   let wants = $state(''); // the name of a row that is being added
   const path = $derived(`/api/jobs/{id}/steps/${step.id}`);
 

@@ -1,12 +1,12 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { firstStroke, go, onward, planOf, proofOf, testOf } from '../lib/job';
+  import { firstStroke, gated, go, onward, planOf, proofOf, testOf } from '../lib/job';
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
+  import Gate from '../parts/Gate.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Strokes from '../parts/Strokes.svelte';
-  import Unsafe from '../parts/Unsafe.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job, stage.step));
@@ -14,8 +14,8 @@
   const proof = $derived(proofOf(job));
   const rigUp = $derived(proof !== undefined && proof.state !== 'ended');
   let picked = $state<string>();
-  const step = $derived(job.steps.find((s) => s.id === stage.step));
-  const unsafe = $derived((step?.unsafe.length ?? 0) > 0);
+  const step = $derived(job.steps.find((s) => s.id === stage.step) ?? job.steps[0]);
+  const waits = $derived(step !== undefined && gated(step));
   const conditions = $derived(
     step?.conditions.length
       ? step.conditions
@@ -46,7 +46,7 @@
   {#if rigUp}<p class="font-bold text-vermilion">
       The rig proof is still under pressure: let it down first.
     </p>{/if}
-  {#if step}<Unsafe {job} {step} />{/if}
+  {#if step}<Gate {job} {step} />{/if}
   <p class="text-xl">
     {plan.draws ? 'Draw down' : 'Pump'} to
     <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
@@ -64,7 +64,7 @@
     {/each}
   </fieldset>
   <div class="flex flex-wrap gap-3">
-    <Main key=" " also="Enter" says="First stroke: the hold begins" act={stroke} disabled={rigUp || unsafe}
+    <Main key=" " also="Enter" says="First stroke: the hold begins" act={stroke} disabled={rigUp || waits}
       >First stroke</Main
     >
   </div>

@@ -2,6 +2,7 @@
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
   import { go, keepJob, readJob, testOf, tick } from '../lib/job';
+  import Gate from '../parts/Gate.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
@@ -10,7 +11,6 @@
   import PlanChoices from '../parts/PlanChoices.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
-  import Unsafe from '../parts/Unsafe.svelte';
   import Pressurise from './Pressurise.svelte';
   import { event } from '../lib/job';
 
@@ -30,11 +30,6 @@
   });
 </script>
 
-{#if step.waits.length}
-  <p class="font-bold text-vermilion">
-    This comes after: {step.waits.join(', ')}. It says nothing until that is right.
-  </p>
-{/if}
 {#if step.state.length}
   <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
 {/if}
@@ -119,7 +114,7 @@
     </details>
   {/if}
 {:else}
-  <Unsafe {job} {step} />
+  <Gate {job} {step} />
   {#if step.plan && step.kind !== 'floor'}
     <p class="text-xl font-bold">
       {step.kind === 'feed' ? step.plan.target.says.replace('Pump to', 'Feed at') : step.plan.target.says}

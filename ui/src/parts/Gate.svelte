@@ -1,0 +1,25 @@
+<script lang="ts">
+  // What comes before this step and is not so yet, and the way there.
+  import type { Job, Step } from '../lib/api/client';
+  import { go, gated } from '../lib/job';
+  import Main from './Main.svelte';
+
+  let { job, step }: { job: Job; step: Step } = $props();
+  const before = $derived(job.steps.find((s) => s.title === step.waits[0]));
+</script>
+
+{#if job.state === 'open' && gated(step)}
+  <div class="flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-vermilion bg-page p-3">
+    {#if step.unsafe.length}
+      <p class="font-bold text-vermilion">Make safe first: “{step.unsafe[0]}” is not ticked.</p>
+      <Main says="To make safe" act={() => go(job, 'make-safe')}>Make safe</Main>
+    {:else}
+      <p class="font-bold text-vermilion">
+        This comes after: {step.waits.join(', ')}. That is not right yet.
+      </p>
+      {#if before}
+        <Main says="To what comes before" act={() => go(job, before.stage)}>{before.title}</Main>
+      {/if}
+    {/if}
+  </div>
+{/if}
