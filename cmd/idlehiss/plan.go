@@ -72,6 +72,7 @@ type plannedStep struct {
 	Changes   []string         `json:"changes"` // of the set-up since the hold before it
 	Limits    []runsheet.Limit `json:"limits"`
 	Target    *plannedTarget   `json:"target"`
+	Wants     string           `json:"wants"` // what must be read before there is a target; empty: nothing
 	Schools   []string         `json:"schools"`
 	Allowance *plannedLoss     `json:"allowance"`
 	Closures  []plannedClosure `json:"closures"`
@@ -109,11 +110,9 @@ func (c *planCmd) Run(o outside) error {
 	doc := planned{Circuit: x.ID, Options: options, Schools: []plannedSchool{}, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
 	var reading *quantity.Reading
 	switch {
-	case x.Marked() && c.Mark == "":
-		return badInput("--mark: the mark on the %s is wanted, as it stands there", x.Mark.On)
 	case !x.Marked() && c.Mark != "":
 		return badInput("--mark: %s is limited by no mark; its steps say how far", x.Title)
-	case x.Marked():
+	case c.Mark != "":
 		m, err := quantity.DecodeMark(c.Mark, x.Plausible())
 		if err != nil {
 			return badInput("--mark: %w", err)
@@ -262,6 +261,10 @@ func (c *planCmd) aim(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading
 				return nil, g, badInput("--target: step %q has no target %q; it has %s", s.ID, id, strings.Join(p.Schools, ", "))
 			}
 		}
+		if at.OverMark != 0 && mark == nil {
+			p.Wants = wants(x)
+			return nil, g, nil
+		}
 		t, err := runsheet.AimStep(at, mark, p.Limits, g)
 		if err != nil {
 			g = runsheet.Suitable(float64(at.At))
@@ -271,7 +274,11 @@ func (c *planCmd) aim(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading
 		}
 		return &t, g, nil
 	}
-	if mark == nil || s.Kind != circuit.Hold && s.Kind != circuit.Floor {
+	switch {
+	case s.Kind != circuit.Hold && s.Kind != circuit.Floor:
+		return nil, g, nil
+	case mark == nil:
+		p.Wants = wants(x)
 		return nil, g, nil
 	}
 	schools, err := library.TargetSchools()
@@ -291,6 +298,14 @@ func (c *planCmd) aim(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading
 		}
 	}
 	return nil, g, badInput("--school: there is no school of target %q", c.School)
+}
+
+// wants is the printed figure that limits a circuit, in words.
+func wants(x *circuit.Circuit) string {
+	if x.Mark.On == "cap" {
+		return "the mark on the cap"
+	}
+	return "the " + x.Mark.On
 }
 
 // allowance is the loss a step lets pass, and what the gauge is asked to see of it.
@@ -347,10 +362,13 @@ func (p *plannedStep) print(w io.Writer) {
 	if p.Target != nil {
 		fmt.Fprintf(w, "    At the %s: %s %s\n", p.Port, p.Target.Says, strings.Join(p.Target.GaugeSays, " "))
 	}
+	if p.Wants != "" {
+		fmt.Fprintf(w, "    At the %s: how far comes from %s, which is told by --mark.\n", p.Port, p.Wants)
+	}
 	if p.Allowance != nil {
 		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)
 	}
-	if p.Target == nil && p.Kind != circuit.Hold {
+	if p.Target == nil && p.Wants == "" && p.Kind != circuit.Hold {
 		return
 	}
 	for i, cl := range p.Closures {

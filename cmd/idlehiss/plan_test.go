@@ -41,8 +41,15 @@ func TestARunSheetOfEveryCircuitByEverySchool(t *testing.T) {
 		for _, o := range c.Options {
 			ways = append(ways, []string{"--with", o.ID}, []string{"--without", o.ID})
 		}
+		if c.Marked() {
+			ways = append(ways, []string{"--school", "exactly"}) // before the mark was read
+		}
 		for _, way := range ways {
-			args := slices.Concat([]string{"plan", c.ID}, marked(c), way)
+			args := slices.Concat([]string{"plan", c.ID}, way)
+			unread := slices.Contains(way, "--school")
+			if !unread {
+				args = append(args, marked(c)...)
+			}
 			about := strings.Join(args, " ")
 			code, out, errs := idlehiss("", append(slices.Clone(args), "--json")...)
 			if code != 0 {
@@ -75,6 +82,10 @@ func TestARunSheetOfEveryCircuitByEverySchool(t *testing.T) {
 						shut[cl.Part] = true
 						in++
 					}
+				}
+				aims := p.Kind == circuit.Hold || p.Kind == circuit.Floor || len(p.Schools) > 0
+				if aims != (p.Target != nil || p.Wants != "") || p.Wants != "" && (p.Target != nil || !unread) {
+					t.Errorf("%s: %s aims at %+v, wants %q", about, p.Title, p.Target, p.Wants)
 				}
 				if p.Target == nil {
 					continue
