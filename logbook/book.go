@@ -175,6 +175,13 @@ func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 	return raw, tx.Commit()
 }
 
+// Has tells whether an entry of this id is in the book.
+func (b *Book) Has(ctx context.Context, id string) (bool, error) {
+	var n int
+	err := b.db.QueryRowContext(ctx, "SELECT count(*) FROM entry WHERE id = ?", id).Scan(&n)
+	return n > 0, err
+}
+
 // Batch runs fn in one transaction without a client's id: for what the server
 // itself takes down, such as a gauge's stream.
 func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error {

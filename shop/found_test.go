@@ -12,7 +12,8 @@ import (
 )
 
 // Many hands fill one table in at once, each a cell, some of them sent twice: every
-// cell stands as it was sent, and the clock that one of them started.
+// cell stands as it was sent, and the clock that one of them started. A hold that goes
+// on beside it takes its entries all the while: neither waits for the other for ever.
 func TestManyHandsFillOneTable(t *testing.T) {
 	b := open(t)
 	var wagons []string
@@ -21,9 +22,10 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	}
 	j := b.train(wagons...)
 	b.tickAll(j, true)
+	beside := b.held(b.job("16").ID)
 	want := map[string]string{}
 	var hands sync.WaitGroup
-	failed := make(chan error, 100)
+	failed := make(chan error, 200)
 	send := func(in Found) {
 		for range 2 { // as a page does whose answer was lost
 			if _, err := b.Found(b.ctx, j.ID, "continuity", in); err != nil {
@@ -41,6 +43,14 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	}
 	clock := Found{Write: b.write(), Clock: "start"}
 	hands.Go(func() { send(clock) })
+	for range 40 {
+		in := HoldEvent{Write: b.write(), Kind: trace.Moved}
+		hands.Go(func() {
+			if _, err := b.Event(b.ctx, beside.ID, in); err != nil {
+				failed <- err
+			}
+		})
+	}
 	hands.Wait()
 	close(failed)
 	for err := range failed {

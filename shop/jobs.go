@@ -134,8 +134,15 @@ func (s *Shop) openJob(ctx context.Context, id string) (logbook.Job, error) {
 	return j, err
 }
 
-// change does one write on an open job and answers with the sheet.
-func change[C any](ctx context.Context, s *Shop, jobID string, w Write, content C, fn func(*logbook.Tx, logbook.Stamp, logbook.Job, snapshot) error) (JobView, error) {
+// onJob is the content of a write on a job.
+type onJob struct {
+	Job  string
+	What any
+}
+
+// change does one write on an open job and answers with the sheet. fn may not ask for
+// the holds: who writes to one has them locked, and waits for the book.
+func change(ctx context.Context, s *Shop, jobID string, w Write, content any, fn func(*logbook.Tx, logbook.Stamp, logbook.Job, snapshot) error) (JobView, error) {
 	j, err := s.book.Job(ctx, jobID)
 	if errors.Is(err, logbook.ErrNotFound) {
 		return JobView{}, &Refusal{Says: err.Error(), Kind: Missing}
@@ -143,10 +150,7 @@ func change[C any](ctx context.Context, s *Shop, jobID string, w Write, content 
 	if err != nil {
 		return JobView{}, err
 	}
-	_, ran, err := put(ctx, s, w, struct {
-		Job  string
-		What C
-	}{jobID, content}, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
+	_, ran, err := put(ctx, s, w, onJob{jobID, content}, func(tx *logbook.Tx, st logbook.Stamp) (Ack, error) {
 		facts, err := tx.Facts(jobID)
 		if err != nil {
 			return Ack{}, err

@@ -43,13 +43,20 @@ type Found struct {
 
 // Found takes down what was found at a step that is no hold.
 func (s *Shop) Found(ctx context.Context, jobID, stepID string, in Found) (JobView, error) {
-	v, err := change(ctx, s, jobID, in.Write, struct {
+	content := struct {
 		Step string
 		Found
-	}{stepID, in}, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
-		if err := s.gate(ctx, jobID, stepID, false); err != nil {
-			return err
-		}
+	}{stepID, in}
+	// Before the write begins: the gate looks at holds, and a hold that is written to
+	// keeps everybody else from the book.
+	done, err := s.stands(ctx, in.Write, onJob{jobID, content})
+	if err == nil && !done {
+		err = s.gate(ctx, jobID, stepID, false)
+	}
+	if err != nil {
+		return JobView{}, err
+	}
+	v, err := change(ctx, s, jobID, in.Write, content, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
 		step, ok := sn.Circuit.Test(stepID)
 		if !ok || stepID == "" {
 			return refuse("", "%s has no step %q", sn.Circuit.Title, stepID)
