@@ -91,6 +91,9 @@ func TestAChecklistGatesWhatFollows(t *testing.T) {
 	}
 	gated := 0
 	for _, c := range all {
+		if c.Family == "cap" {
+			continue // its list is a finding: a wrong or dirty cap may be tried as well
+		}
 		var lists []string // checklists up to here
 		waits := map[string][]string{}
 		for _, s := range c.Tests() {
@@ -109,7 +112,7 @@ func TestAChecklistGatesWhatFollows(t *testing.T) {
 			}
 		}
 	}
-	if gated < 15 {
+	if gated < 14 {
 		t.Errorf("%d steps follow a checklist", gated)
 	}
 }

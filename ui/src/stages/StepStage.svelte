@@ -1,7 +1,7 @@
 <script lang="ts">
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
-  import { go, keepJob, readJob, testOf, tick } from '../lib/job';
+  import { gated, go, keepJob, readJob, testOf, tick } from '../lib/job';
   import Gate from '../parts/Gate.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
@@ -123,6 +123,6 @@
   {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}
   <StepForm {job} {step} />
 {/if}
-{#if next && (step.outcome.verdict !== 'unknown' || step.optional) && hold?.state !== 'pumping' && hold?.state !== 'holding'}
+{#if next && !(open && gated(step)) && (step.outcome.verdict !== 'unknown' || step.optional) && hold?.state !== 'pumping' && hold?.state !== 'holding'}
   <div><Main says="On to the next stage" act={() => go(job, next.id)}>{next.title}</Main></div>
 {/if}
