@@ -109,7 +109,7 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	p.stage("Pressure hold, first")
 	p.unfold("Hold it again")
 	p.press(space)
-	p.see("1 strokes")
+	p.see("1 stroke")
 	if h := testOf(t, s, j.ID)(); h.Purpose != "retest" {
 		t.Errorf("held again as a %s", h.Purpose)
 	}

@@ -61,6 +61,9 @@ func TestWhatShipsIsSound(t *testing.T) {
 				}
 			}
 		}
+		if first := runsheet.Unsafe(&c, map[string]bool{}); len(first) == 0 {
+			t.Errorf("%s is begun with nothing made safe", c.ID)
+		}
 		if out := runsheet.Outstanding(&c, map[string]bool{}); len(out) != must || must == 0 {
 			t.Errorf("%s: %d of %d musts outstanding", c.ID, len(out), must)
 		}

@@ -9,6 +9,7 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/logbook"
 )
@@ -205,17 +206,6 @@ func ringOf(v steps.Verdict) Ring {
 	return map[steps.Verdict]Ring{steps.Good: RingWhole, steps.Bad: RingCut, steps.Unknown: RingDotted}[v]
 }
 
-// unsafe are the musts of making safe that are not ticked.
-func unsafe(c *circuit.Circuit, ticked map[string]bool) []string {
-	var out []string
-	for _, i := range c.Stage("make-safe").Ticks {
-		if i.Must && !ticked[i.ID] {
-			out = append(out, i.Text)
-		}
-	}
-	return out
-}
-
 // tests are a job's steps with what each said, and the one call of them all.
 func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults string) ([]StepView, steps.Combined, error) {
 	c := &sn.Circuit
@@ -223,7 +213,7 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults 
 	var results []steps.Result
 	said := map[string]steps.Verdict{}
 	single := len(c.Tests()) == 1
-	unsafe := unsafe(c, ticked(sn.facts))
+	unsafe := runsheet.Unsafe(c, ticked(sn.facts))
 	for _, step := range c.Tests() {
 		v := StepView{CircuitStep: circuitStep(c, step), Stage: "step-" + step.ID, Optional: step.Optional, Waits: []string{}, Unsafe: []string{}, Pending: []string{}, Accepted: []string{}, Changes: append([]string{}, c.ChangesBefore(step)...), Ring: RingDotted,
 			Outcome: steps.OfHold(nil), Entry: steps.Entry{Fields: map[string]string{}, Rows: []steps.EntryRow{}}}
@@ -231,7 +221,9 @@ func (s *Shop) tests(ctx context.Context, sn snapshot, holds []HoldView, faults 
 			v.Stage = "pressurise"
 		}
 		if step.Kind != circuit.Checklist {
-			v.Unsafe = append(v.Unsafe, unsafe...)
+			for _, i := range unsafe {
+				v.Unsafe = append(v.Unsafe, i.Text)
+			}
 		}
 		for _, id := range step.After {
 			if before, ok := c.Test(id); ok && said[id] != steps.Good {

@@ -165,3 +165,15 @@ func Outstanding(c *circuit.Circuit, ticked map[string]bool, bladders ...Bladder
 	}
 	return out
 }
+
+// Unsafe lists what must be so before anything is done, and is not ticked: the musts
+// of making safe.
+func Unsafe(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
+	var out []circuit.Item
+	for _, t := range c.Stage("make-safe").Ticks {
+		if t.Must && !ticked[t.ID] {
+			out = append(out, t)
+		}
+	}
+	return out
+}

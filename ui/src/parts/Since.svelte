@@ -13,7 +13,7 @@
   const t = $derived((at - new Date(hold.started_at).getTime()) / 1000);
   const says = $derived.by(() => {
     if (hold.state === 'ended') return `held ${clock((hold.ended_s ?? 0) - (hold.isolated_s ?? 0))}`;
-    if (hold.state === 'pumping') return `${hold.strokes} strokes`;
+    if (hold.state === 'pumping') return `${hold.strokes} ${hold.strokes === 1 ? 'stroke' : 'strokes'}`;
     const held = `held ${clock(t - (hold.isolated_s ?? 0))}`;
     if (hold.calls.length || hold.call_expected_s === null) return held;
     const call = `call in ${clock(Math.max(0, hold.call_expected_s - t))}`;

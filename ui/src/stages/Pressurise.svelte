@@ -70,9 +70,11 @@
   </div>
 {:else}
   <p>
-    {hold.strokes} strokes, highest reached {hold.highest ? both(hold.highest) : 'not read'}{hold.first_heard
-      ? `, first heard at ${both(hold.first_heard)}`
-      : ''}. {hold.air?.says ?? 'Too few readings between the strokes to tell the trapped air.'}
+    {hold.strokes}
+    {hold.strokes === 1 ? 'stroke' : 'strokes'}, highest reached {hold.highest
+      ? both(hold.highest)
+      : 'not read'}{hold.first_heard ? `, first heard at ${both(hold.first_heard)}` : ''}. {hold.air?.says ??
+      'Too few readings between the strokes to tell the trapped air.'}
   </p>
   <Strokes {hold} height={280} />
   <div><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></div>
