@@ -131,10 +131,7 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 func secured(t *testing.T, s *server) shop.JobView {
 	t.Helper()
 	j := safely(t, s, "Maren", map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}})
-	for _, item := range []string{"scotched", "two-people"} {
-		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": item, "on": true}))
-	}
-	return j
+	return ticked(t, s, "Maren", j, "step-secured")
 }
 
 // A train is walked with a phone in the hand: each wagon by one touch, the failed

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os/exec"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -121,10 +122,15 @@ func with(w map[string]any, more map[string]any) map[string]any {
 // safely is a job begun beside the browser, made safe.
 func safely(t *testing.T, s *server, by string, job map[string]any) shop.JobView {
 	t.Helper()
-	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote(by), job))
+	return ticked(t, s, by, tell[shop.JobView](t, s, "/api/jobs", with(wrote(by), job)), "make-safe")
+}
+
+// ticked ticks everything at some stages of a job, or at all where none is named.
+func ticked(t *testing.T, s *server, by string, j shop.JobView, stages ...string) shop.JobView {
+	t.Helper()
 	for _, st := range j.Stages {
 		for _, x := range st.Ticks {
-			if st.ID == "make-safe" && x.Must {
+			if len(stages) == 0 || slices.Contains(stages, st.ID) {
 				j = tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote(by), map[string]any{"item": x.ID, "on": true}))
 			}
 		}

@@ -105,7 +105,7 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir())
 	p := open(t, "about:blank", 1280, 800)
 	p.before(`{ const real = window.fetch; const held = new Promise((go) => { window.letGo = go });
-		window.fetch = (what, ...more) => String(what.url ?? what).includes('/api/bench') ? held.then(() => real(what, ...more)) : real(what, ...more) }`)
+		window.fetch = (what, ...more) => /api.(bench|meant)/.test(String(what.url ?? what)) ? held.then(() => real(what, ...more)) : real(what, ...more) }`)
 	p.do(chromedp.Navigate(s.url))
 	p.see("Under pressure now")
 	p.press("n")

@@ -13,13 +13,7 @@ import (
 // ready begins a job of a circuit with everything on its sheet ticked.
 func ready(t *testing.T, s *server, machine, circuit string) shop.JobView {
 	t.Helper()
-	j := tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": machine, "complaint": "routine", "circuit": circuit}))
-	for _, st := range j.Stages {
-		for _, x := range st.Ticks {
-			j = tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))
-		}
-	}
-	return j
+	return ticked(t, s, "Maren", tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": machine, "complaint": "routine", "circuit": circuit})))
 }
 
 // A plate of no regular pattern: each bolt is tapped in where it sits, by thumb or by

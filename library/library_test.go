@@ -85,6 +85,26 @@ func TestWhatShipsIsSound(t *testing.T) {
 	}
 }
 
+// What a shop calls its machines and their complaints means the circuit it would take.
+func TestWhatIsTypedMeansItsCircuit(t *testing.T) {
+	all, err := Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for typed, want := range map[string]string{
+		"": "cooling-header-tank", "Bin carrier 4 loses coolant": "cooling-header-tank", "Hedge saw carrier overheats": "cooling-header-tank",
+		"Orchard tractor, bottle runs over": "cooling-radiator-cap", "cap of bin carrier 2": "pressure-cap", "radiator from the bin carrier": "bare-radiator",
+		"Hedge saw runs lean": "two-stroke-crankcase", "Mist-blower 2 primer stays soft": "carburettor-bench", "carburettor floods at idle": "carburettor-bench",
+		"Sprayer tractor whistle under boost": "boosted-intake", "Irrigation pump, its head": "cylinder-head", "pump engine block": "engine-block",
+		"Bin carrier 1, its lift, sinks": "lift-housing", "Valve block, weeps at a spool": "valve-block", "Tipping trailer, one corner hangs": "powered-hydraulic-set",
+		"Cider press knocks": "accumulator-large", "Fruit train": "train-brake",
+	} {
+		if got := circuit.Meant(all, typed).ID; got != want {
+			t.Errorf("%q means %s, want %s", typed, got, want)
+		}
+	}
+}
+
 // A checklist stands before what can hurt: no step that follows one is open while
 // its musts are not ticked.
 func TestAChecklistGatesWhatFollows(t *testing.T) {

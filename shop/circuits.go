@@ -48,6 +48,16 @@ func (s *Shop) circuitNamed(id string) (circuit.Circuit, error) {
 	return circuit.Circuit{}, refuse("circuit", "there is no circuit %q in the library", id)
 }
 
+// CircuitMeant proposes the circuit that a machine's name and complaint speak for.
+func (s *Shop) CircuitMeant(typed string) (Choice, error) {
+	all, _, err := s.circuits()
+	if err != nil {
+		return Choice{}, err
+	}
+	c := circuit.Meant(all, typed)
+	return Choice{c.ID, c.Title}, nil
+}
+
 // CircuitRow is a circuit in a list.
 type CircuitRow struct {
 	ID         string           `json:"id"`

@@ -67,7 +67,7 @@ func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 	if in.Complaint == "" {
 		in.Complaint = "routine"
 	}
-	c, err := s.circuitNamed(in.Circuit)
+	c, err := s.circuitOf(in)
 	if err != nil {
 		return JobView{}, err
 	}
@@ -120,6 +120,22 @@ func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 		s.bus.send("bench", map[string]string{"id": ack.ID})
 	}
 	return s.Job(ctx, ack.ID)
+}
+
+// circuitOf is the circuit that a job is begun with: the one it names, or else the one
+// its words mean, of those with a mark where one was read.
+func (s *Shop) circuitOf(in StartJob) (circuit.Circuit, error) {
+	if in.Circuit != "" {
+		return s.circuitNamed(in.Circuit)
+	}
+	all, _, err := s.circuits()
+	if err != nil {
+		return circuit.Circuit{}, err
+	}
+	if in.Mark != "" {
+		all = slices.DeleteFunc(all, func(c circuit.Circuit) bool { return !c.Marked() })
+	}
+	return circuit.Meant(all, in.Machine+" "+in.Complaint), nil
 }
 
 // openJob reads a job that still takes entries.

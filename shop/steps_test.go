@@ -174,7 +174,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 		}
 	}
 	put("railway.yaml", "train-brake", "at: 500 kPa", "at: 480 kPa", "version: 1", "version: 7")
-	put("press.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator", "title: Gas-charged accumulator, small, up to 1 L", "title: Our press's accumulator")
+	put("press.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator", "title: Gas-charged accumulator, small, up to 1 L", "title: Our press's accumulator", "words: [accumulator, press]", "words: [vat]")
 	put("twice.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator")
 	put("wrong.yaml", "pressure-cap", "reseats: 100 kPa", "reseats: 130 kPa", "volume: 0.15 L", "volume: 0.15")
 	list := must[CircuitList](b)(b.Circuits())
@@ -187,6 +187,13 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	}
 	if len(list.Wrong) != 2 || list.Wrong[0].File != "twice.yaml" || !strings.Contains(list.Wrong[0].Faults[0].Says, "every id once") || list.Wrong[1].Faults[0].Line == 0 || !strings.Contains(list.Wrong[1].Faults[0].Says, "with its unit") {
 		t.Errorf("wrong: %+v", list.Wrong)
+	}
+	// It is proposed by its own words, and a job that names no circuit gets what its
+	// words mean, of those with a mark where one was read.
+	for _, in := range []struct{ machine, mark, want string }{{"Vat 3", "", "press-accumulator"}, {"Fruit train", "", "train-brake"}, {"Fruit train", "1.1", "cooling-header-tank"}, {"Old cap", "1.1", "pressure-cap"}} {
+		if j := b.begin(StartJob{Machine: in.machine, Mark: in.mark}); j.CircuitID != in.want {
+			t.Errorf("%s %s begins %s, want %s", in.machine, in.mark, j.CircuitID, in.want)
+		}
 	}
 	c := must[CircuitView](b)(b.Circuit("train-brake"))
 	if c.Version != 7 {

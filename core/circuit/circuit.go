@@ -30,6 +30,7 @@ type Circuit struct {
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`
 	Steps      []Step      `yaml:"steps" json:"steps,omitempty"` // none: one hold, by the mark
+	Words      []string    `yaml:"words" json:"words,omitempty"` // of a machine's name or complaint, that speak for it
 	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
 	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`

@@ -1,6 +1,6 @@
 <script lang="ts">
   // What is under pressure now, what wants hands next, and one big way to start.
-  import { createQuery } from '@tanstack/svelte-query';
+  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { get, type Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go, keepJob } from '../lib/job';
@@ -8,7 +8,7 @@
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { ringWords } from '../lib/show';
-  import { proposed } from '../lib/propose';
+  import { queries } from '../lib/query';
   import Choice from '../parts/Choice.svelte';
   import Decoded from '../parts/Decoded.svelte';
   import Fork from '../parts/Fork.svelte';
@@ -29,9 +29,13 @@
     queryFn: () => get('/api/machines', { query: { q: machine } }),
   }));
   const circuits = $derived(bench.data?.circuits ?? []);
-  const circuit = $derived(
-    circuits.find((c) => c.id === (picked || proposed(circuits, `${machine} ${complaint}`))),
-  );
+  const meantBy = (typed: string) => ({
+    queryKey: ['meant', typed],
+    queryFn: () => get('/api/meant', { query: { typed } }),
+  });
+  const typed = $derived(`${machine} ${complaint}`.trim());
+  const meant = createQuery(() => ({ ...meantBy(typed), placeholderData: keepPreviousData }));
+  const circuit = $derived(circuits.find((c) => c.id === (picked || meant.data?.id)));
   const decoded = createQuery(() => ({
     queryKey: ['mark', mark.trim(), circuit?.id],
     queryFn: () => get('/api/marks', { query: { text: mark.trim(), circuit: circuit?.id ?? '' } }),
@@ -44,8 +48,10 @@
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    // Typed faster than the circuits came: which one is meant is not known before.
+    // Typed faster than the answers came: which circuit is meant is not known before.
     if (!bench.data) await bench.refetch();
+    const id = picked || (await queries.fetchQuery(meantBy(typed)).catch(() => undefined))?.id;
+    const circuit = circuits.find((c) => c.id === id);
     const n = circuit?.things ? Math.max(0, Math.min(60, Math.round(Number(things) || 0))) : 0;
     const word = circuit?.things ?? '';
     const sent = {

@@ -1,0 +1,47 @@
+package circuit
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+)
+
+// How much a word of a machine's name or complaint speaks for a circuit. Own figures,
+// tried on how a shop names its machines.
+const (
+	said     = 2   // one of the circuit's own words
+	told     = 0.5 // one of its title or complaints
+	plainly  = 0.6 // so much more than the usual family must another have
+	shortest = 4   // letters of a word of the title that tells something
+)
+
+// Meant is the circuit that most words of what was typed speak for, such as a machine's
+// name and its complaint. The first of all and its family are what most jobs are: others
+// must be spoken for plainly. all is not empty.
+func Meant(all []Circuit, typed string) Circuit {
+	best, most := all[0], 0.0
+	for _, c := range all {
+		about := words(c.Title + " " + strings.Join(c.Complaints, " "))
+		own := words(strings.Join(c.Words, " "))
+		score := 0.0
+		for _, w := range words(typed) {
+			switch {
+			case slices.Contains(own, w):
+				score += said
+			case len([]rune(w)) >= shortest && slices.Contains(about, w):
+				score += told
+			}
+		}
+		if c.Family != all[0].Family {
+			score -= plainly
+		}
+		if score > most {
+			best, most = c, score
+		}
+	}
+	return best
+}
+
+func words(text string) []string {
+	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) })
+}

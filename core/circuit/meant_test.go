@@ -1,0 +1,25 @@
+package circuit
+
+import "testing"
+
+// A circuit is meant by its own words before those of its title; without any it is the
+// first, and a word or two of a title alone do not take a job from the usual family.
+func TestTheCircuitThatIsMeant(t *testing.T) {
+	all := []Circuit{
+		{ID: "tank", Family: "cooling", Title: "Loop with a tank", Words: []string{"coolant"}, Complaints: []string{"loses coolant", "after a repair"}},
+		{ID: "neck", Family: "cooling", Title: "Loop with its cap on the radiator"},
+		{ID: "saw", Family: "crankcase", Title: "Two-stroke crankcase", Words: []string{"saw", "blower"}, Complaints: []string{"runs lean", "after a repair"}},
+		{ID: "block", Family: "block", Title: "Engine block", Words: []string{"block"}},
+		{ID: "valves", Family: "housing", Title: "Valve block", Words: []string{"valve"}},
+	}
+	for typed, want := range map[string]string{
+		"": "tank", "Bin carrier 4": "tank", "carrier after a repair": "tank", "Säge": "tank",
+		"Mist-BLOWER": "saw", "hedge saw, runs lean": "saw", "saw carrier loses coolant": "tank",
+		"radiator": "neck", "engine": "tank", "valve block": "valves", "block of the pump": "block",
+		"sawmill": "tank", // a word is a whole word
+	} {
+		if got := Meant(all, typed).ID; got != want {
+			t.Errorf("%q means %s, want %s", typed, got, want)
+		}
+	}
+}
