@@ -107,16 +107,53 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 	p.before(`{ const real = window.fetch; const held = new Promise((go) => { window.letGo = go });
 		window.fetch = (what, ...more) => /api.(bench|meant)/.test(String(what.url ?? what)) ? held.then(() => real(what, ...more)) : real(what, ...more) }`)
 	p.do(chromedp.Navigate(s.url))
-	p.see("Under pressure now")
+	for _, c := range []struct {
+		keys    []string // of each field
+		circuit string
+		mark    string
+		wagons  int
+	}{
+		{[]string{"Fruit train"}, "train-brake", "", 5},
+		{[]string{"Fruit train", "routine", "3"}, "train-brake", "", 3},
+		{[]string{"Hedge saw", "loses coolant", "16"}, "cooling-header-tank", "16", 0},
+		{[]string{"Hedge saw", "", "16"}, "cooling-header-tank", "16", 0}, // a saw's own circuit has no use for a mark
+		{[]string{"Hedge saw", "runs lean"}, "two-stroke-crankcase", "", 0},
+	} {
+		p.do(chromedp.Navigate(s.url))
+		p.see("Under pressure now")
+		p.press("n")
+		p.focused("machine")
+		for i, text := range c.keys {
+			if i > 0 {
+				p.press(tab)
+			}
+			p.write(text)
+		}
+		p.press(enter)
+		p.do(chromedp.Evaluate[chromedp.Void](`window.letGo()`))
+		j := ask[shop.JobView](t, s, "/api/jobs/"+p.opened())
+		wagons, mark := 0, ""
+		for _, st := range j.Steps {
+			if st.ID == "continuity" {
+				wagons = len(st.Ask.Rows)
+			}
+			if st.Plan != nil && st.Plan.Mark != nil {
+				mark = st.Plan.Mark.Text
+			}
+		}
+		if j.CircuitID != c.circuit || mark != c.mark || wagons != c.wagons {
+			t.Errorf("%q started %s with the mark %q and %d wagons, want %s, %q and %d", c.keys, j.CircuitID, mark, wagons, c.circuit, c.mark, c.wagons)
+		}
+	}
+	p.do(chromedp.Navigate(s.url), chromedp.Evaluate[chromedp.Void](`window.letGo()`))
 	p.press("n")
 	p.focused("machine")
 	p.write("Fruit train")
+	p.press(tab, tab)
+	p.write("1.1")
 	p.press(enter)
-	p.do(chromedp.Evaluate[chromedp.Void](`window.letGo()`))
-	j := ask[shop.JobView](t, s, "/api/jobs/"+p.opened())
-	if j.CircuitID != "train-brake" {
-		t.Errorf("%q started %s", j.Machine, j.CircuitID)
-	}
+	p.see("How many wagons is a whole number from 1 to 60")
+	p.focused("mark")
 }
 
 // A mechanic with a needle gauge: the shortest way to the first stroke, crossings by

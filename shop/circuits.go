@@ -48,13 +48,14 @@ func (s *Shop) circuitNamed(id string) (circuit.Circuit, error) {
 	return circuit.Circuit{}, refuse("circuit", "there is no circuit %q in the library", id)
 }
 
-// CircuitMeant proposes the circuit that a machine's name and complaint speak for.
-func (s *Shop) CircuitMeant(typed string) (Choice, error) {
+// CircuitMeant proposes the circuit that a machine's name and complaint speak for, with
+// the figure that was typed beside, if any.
+func (s *Shop) CircuitMeant(typed, figure string) (Choice, error) {
 	all, _, err := s.circuits()
 	if err != nil {
 		return Choice{}, err
 	}
-	c := circuit.Meant(all, typed)
+	c := circuit.Meant(all, typed, strings.TrimSpace(figure) != "")
 	return Choice{c.ID, c.Title}, nil
 }
 

@@ -123,7 +123,7 @@ func (s *Shop) Begin(ctx context.Context, in StartJob) (JobView, error) {
 }
 
 // circuitOf is the circuit that a job is begun with: the one it names, or else the one
-// its words mean, of those with a mark where one was read.
+// its words mean.
 func (s *Shop) circuitOf(in StartJob) (circuit.Circuit, error) {
 	if in.Circuit != "" {
 		return s.circuitNamed(in.Circuit)
@@ -132,10 +132,7 @@ func (s *Shop) circuitOf(in StartJob) (circuit.Circuit, error) {
 	if err != nil {
 		return circuit.Circuit{}, err
 	}
-	if in.Mark != "" {
-		all = slices.DeleteFunc(all, func(c circuit.Circuit) bool { return !c.Marked() })
-	}
-	return circuit.Meant(all, in.Machine+" "+in.Complaint), nil
+	return circuit.Meant(all, in.Machine+" "+in.Complaint, in.Mark != ""), nil
 }
 
 // openJob reads a job that still takes entries.

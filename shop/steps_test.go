@@ -190,7 +190,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	}
 	// It is proposed by its own words, and a job that names no circuit gets what its
 	// words mean, of those with a mark where one was read.
-	for _, in := range []struct{ machine, mark, want string }{{"Vat 3", "", "press-accumulator"}, {"Fruit train", "", "train-brake"}, {"Fruit train", "1.1", "cooling-header-tank"}, {"Old cap", "1.1", "pressure-cap"}} {
+	for _, in := range []struct{ machine, mark, want string }{{"Vat 3", "", "press-accumulator"}, {"Fruit train", "", "train-brake"}, {"Hedge saw", "1.1", "cooling-header-tank"}, {"Old cap", "1.1", "pressure-cap"}} {
 		if j := b.begin(StartJob{Machine: in.machine, Mark: in.mark}); j.CircuitID != in.want {
 			t.Errorf("%s %s begins %s, want %s", in.machine, in.mark, j.CircuitID, in.want)
 		}

@@ -176,9 +176,10 @@ func routes(api huma.API, s *shop.Shop) {
 	}
 	get(api, "decode-mark", "/api/marks", "Decode a mark", func(_ context.Context, in *mark) (shop.MarkView, error) { return s.DecodeMark(in.Text, in.Circuit) })
 	type meant struct {
-		Typed string `query:"typed" maxLength:"500" doc:"a machine's name and its complaint"`
+		Typed  string `query:"typed" maxLength:"500" doc:"a machine's name and its complaint"`
+		Figure string `query:"figure" maxLength:"40" doc:"what was typed beside: a mark, or how many"`
 	}
-	get(api, "circuit-meant", "/api/meant", "The circuit that is meant", func(_ context.Context, in *meant) (shop.Choice, error) { return s.CircuitMeant(in.Typed) })
+	get(api, "circuit-meant", "/api/meant", "The circuit that is meant", func(_ context.Context, in *meant) (shop.Choice, error) { return s.CircuitMeant(in.Typed, in.Figure) })
 	get(api, "kit", "/api/kit", "Gauges and pumps", func(ctx context.Context, _ *none) (KitView, error) {
 		g, err := s.Gauges(ctx)
 		if err != nil {

@@ -17,8 +17,21 @@ const (
 
 // Meant is the circuit that most words of what was typed speak for, such as a machine's
 // name and its complaint. The first of all and its family are what most jobs are: others
-// must be spoken for plainly. all is not empty.
-func Meant(all []Circuit, typed string) Circuit {
+// must be spoken for plainly. Where a figure was typed beside, it is one that has a use
+// for it: a mark, or a number of things. all is not empty.
+func Meant(all []Circuit, typed string, figure bool) Circuit {
+	best := mostSaid(all, typed)
+	if !figure || best.Marked() || best.Things != "" {
+		return best
+	}
+	marked := slices.DeleteFunc(slices.Clone(all), func(c Circuit) bool { return !c.Marked() })
+	if len(marked) == 0 {
+		return best
+	}
+	return mostSaid(marked, typed)
+}
+
+func mostSaid(all []Circuit, typed string) Circuit {
 	best, most := all[0], 0.0
 	for _, c := range all {
 		about := words(c.Title + " " + strings.Join(c.Complaints, " "))

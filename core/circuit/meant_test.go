@@ -6,10 +6,11 @@ import "testing"
 // first, and a word or two of a title alone do not take a job from the usual family.
 func TestTheCircuitThatIsMeant(t *testing.T) {
 	all := []Circuit{
-		{ID: "tank", Family: "cooling", Title: "Loop with a tank", Words: []string{"coolant"}, Complaints: []string{"loses coolant", "after a repair"}},
+		{ID: "tank", Family: "cooling", Mark: Mark{On: "cap"}, Title: "Loop with a tank", Words: []string{"coolant"}, Complaints: []string{"loses coolant", "after a repair"}},
 		{ID: "neck", Family: "cooling", Title: "Loop with its cap on the radiator"},
 		{ID: "saw", Family: "crankcase", Title: "Two-stroke crankcase", Words: []string{"saw", "blower"}, Complaints: []string{"runs lean", "after a repair"}},
 		{ID: "block", Family: "block", Title: "Engine block", Words: []string{"block"}},
+		{ID: "train", Family: "train", Title: "Brake", Things: "wagon", Words: []string{"train"}},
 		{ID: "valves", Family: "housing", Title: "Valve block", Words: []string{"valve"}},
 	}
 	for typed, want := range map[string]string{
@@ -18,8 +19,16 @@ func TestTheCircuitThatIsMeant(t *testing.T) {
 		"radiator": "neck", "engine": "tank", "valve block": "valves", "block of the pump": "block",
 		"sawmill": "tank", // a word is a whole word
 	} {
-		if got := Meant(all, typed).ID; got != want {
+		if got := Meant(all, typed, false).ID; got != want {
 			t.Errorf("%q means %s, want %s", typed, got, want)
 		}
+	}
+	for typed, want := range map[string]string{"Hedge saw": "tank", "Fruit train": "train", "radiator": "tank", "": "tank"} {
+		if got := Meant(all, typed, true).ID; got != want {
+			t.Errorf("%q with a figure means %s, want %s", typed, got, want)
+		}
+	}
+	if got := Meant(all[2:3], "saw", true).ID; got != "saw" {
+		t.Errorf("without any that has a mark it means %s", got)
 	}
 }

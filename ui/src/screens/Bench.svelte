@@ -17,10 +17,9 @@
 
   let machine = $state('');
   let complaint = $state('');
-  let mark = $state('');
+  let figure = $state(''); // a mark, or how many: what it is follows from the circuit
   let picked = $state(''); // the circuit, where it was chosen
   let fitted = $state<Record<string, boolean>>({});
-  let things = $state('5');
   const ask = new Ask();
 
   const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: () => get('/api/bench') }));
@@ -29,20 +28,22 @@
     queryFn: () => get('/api/machines', { query: { q: machine } }),
   }));
   const circuits = $derived(bench.data?.circuits ?? []);
-  const meantBy = (typed: string) => ({
-    queryKey: ['meant', typed],
-    queryFn: () => get('/api/meant', { query: { typed } }),
+  const asked = $derived({ typed: `${machine} ${complaint}`.trim(), figure: figure.trim() });
+  const meantBy = (query: { typed: string; figure: string }) => ({
+    queryKey: ['meant', query],
+    queryFn: () => get('/api/meant', { query }),
   });
-  const typed = $derived(`${machine} ${complaint}`.trim());
-  const meant = createQuery(() => ({ ...meantBy(typed), placeholderData: keepPreviousData }));
+  const meant = createQuery(() => ({ ...meantBy(asked), placeholderData: keepPreviousData }));
   const circuit = $derived(circuits.find((c) => c.id === (picked || meant.data?.id)));
   const decoded = createQuery(() => ({
-    queryKey: ['mark', mark.trim(), circuit?.id],
-    queryFn: () => get('/api/marks', { query: { text: mark.trim(), circuit: circuit?.id ?? '' } }),
-    enabled: mark.trim() !== '' && (circuit?.mark ?? '') !== '',
+    queryKey: ['mark', asked.figure, circuit?.id],
+    queryFn: () => get('/api/marks', { query: { text: asked.figure, circuit: circuit?.id ?? '' } }),
+    enabled: asked.figure !== '' && (circuit?.mark ?? '') !== '',
     retry: false,
   }));
 
+  const usual = '5'; // as many things as are proposed
+  const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
   const at = (t: string) =>
     new Date(t).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
 
@@ -50,29 +51,27 @@
     e.preventDefault();
     // Typed faster than the answers came: which circuit is meant is not known before.
     if (!bench.data) await bench.refetch();
-    const id = picked || (await queries.fetchQuery(meantBy(typed)).catch(() => undefined))?.id;
+    const id = picked || (await queries.fetchQuery(meantBy(asked)).catch(() => undefined))?.id;
     const circuit = circuits.find((c) => c.id === id);
-    const n = circuit?.things ? Math.max(0, Math.min(60, Math.round(Number(things) || 0))) : 0;
-    const word = circuit?.things ?? '';
+    const things = circuit?.things ?? '';
+    const n = things ? Number(figure.trim() || usual) : 0;
+    if (things && !(Number.isInteger(n) && n > 0 && n <= 60)) {
+      ask.says = `How many ${things}s is a whole number from 1 to 60, such as ${usual}.`;
+      document.getElementById('mark')?.focus();
+      return;
+    }
     const sent = {
       machine,
       complaint,
-      mark: !circuit || circuit.mark ? mark : '',
+      mark: things ? '' : figure,
       circuit: circuit?.id ?? '',
       options: Object.fromEntries((circuit?.options ?? []).map((o) => [o.id, fitted[o.id] ?? o.fitted])),
-      ...(n
-        ? {
-            things: Array.from(
-              { length: n },
-              (_, i) => `${word.charAt(0).toUpperCase()}${word.slice(1)} ${i + 1}`,
-            ),
-          }
-        : {}),
+      ...(things ? { things: Array.from({ length: n }, (_, i) => `${capital(things)} ${i + 1}`) } : {}),
     };
     const job = await ask.send<Job>('/api/jobs', sent);
     if (!job) {
       // What was refused may have been put right before the answer came.
-      if (machine !== sent.machine || complaint !== sent.complaint || (sent.mark && mark !== sent.mark)) {
+      if (machine !== sent.machine || complaint !== sent.complaint || (sent.mark && figure !== sent.mark)) {
         ask.says = '';
         return;
       }
@@ -117,29 +116,23 @@
           maxlength="400"
         />
       </label>
-      {#if !circuit || circuit.mark}
-        <label>
-          <span
-            >{!circuit || circuit.mark === 'cap'
-              ? 'Mark on the cap'
-              : circuit.mark.charAt(0).toUpperCase() + circuit.mark.slice(1)}</span
-          >
-          <input
-            id="mark"
-            class="mt-1 field text-lg figures"
-            bind:value={mark}
-            placeholder="1.1"
-            maxlength="40"
-          />
-        </label>
-      {:else if circuit.things}
-        <label>
-          <span>How many {circuit.things}s</span>
-          <input class="mt-1 field text-lg figures" bind:value={things} inputmode="numeric" maxlength="2" />
-        </label>
-      {:else}
-        <p class="small">No mark limits it: its steps say how far.</p>
-      {/if}
+      <!-- One field whatever the circuit: who types fast is in it before the circuit is known. -->
+      <label>
+        <span
+          >{!circuit || circuit.mark === 'cap'
+            ? 'Mark on the cap'
+            : circuit.things
+              ? `How many ${circuit.things}s`
+              : capital(circuit.mark || 'mark, if it has one')}</span
+        >
+        <input
+          id="mark"
+          class="mt-1 field text-lg figures"
+          bind:value={figure}
+          placeholder={circuit?.things ? `${usual}, if not said` : circuit && !circuit.mark ? 'none' : '1.1'}
+          maxlength="40"
+        />
+      </label>
       <button class="btn min-h-12 btn-main px-6 text-lg" disabled={ask.busy}
         >Start the test <span class="key opacity-80">Enter</span></button
       >
@@ -181,10 +174,12 @@
       <div class="min-h-6 min-w-0 grow basis-full sm:basis-0" aria-live="polite">
         {#if ask.says}
           <p class="font-bold text-vermilion" role="alert">{ask.says}</p>
-        {:else if mark.trim() && decoded.error}
+        {:else if asked.figure && decoded.error}
           <p class="text-vermilion">{decoded.error.message}</p>
-        {:else if mark.trim() && decoded.data}
+        {:else if asked.figure && decoded.data}
           <Decoded mark={decoded.data} chosen={0} />
+        {:else if circuit && !circuit.mark && !circuit.things}
+          <p class="text-mute">No mark limits it: its steps say how far.</p>
         {:else if !circuit || circuit.mark === 'cap'}
           <p class="text-mute">
             The mark as it stands there: 1.1, 16, 110 kPa, 13-15. It can wait until the cap is in your hand.

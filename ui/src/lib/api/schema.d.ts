@@ -4090,6 +4090,8 @@ export interface operations {
             query?: {
                 /** @description a machine's name and its complaint */
                 typed?: string;
+                /** @description what was typed beside: a mark, or how many */
+                figure?: string;
             };
             header?: never;
             path?: never;
