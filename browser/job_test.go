@@ -106,7 +106,6 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 	p := open(t, "about:blank", 1280, 800)
 	p.before(`{ const real = window.fetch; const held = new Promise((go) => { window.letGo = go });
 		window.fetch = (what, ...more) => /api.(bench|meant)/.test(String(what.url ?? what)) ? held.then(() => real(what, ...more)) : real(what, ...more) }`)
-	p.do(chromedp.Navigate(s.url))
 	for _, c := range []struct {
 		keys    []string // of each field
 		circuit string
@@ -146,6 +145,7 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 		}
 	}
 	p.do(chromedp.Navigate(s.url), chromedp.Evaluate[chromedp.Void](`window.letGo()`))
+	p.see("Under pressure now")
 	p.press("n")
 	p.focused("machine")
 	p.write("Fruit train")
