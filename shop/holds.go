@@ -285,7 +285,7 @@ func (s *Shop) Strike(ctx context.Context, holdID string, in StrikeOut) (HoldVie
 			return HoldView{}, err
 		}
 		// A call that leant on the struck reading is followed by one that takes it back.
-		if n := len(l.calls); n > 0 && l.hold.State == "holding" && l.calls[n-1].Call != string(l.report.Call) {
+		if n := len(l.calls); n > 0 && l.report != nil && l.hold.State == "holding" && l.calls[n-1].Call != string(l.report.Call) {
 			if err := s.keep(ctx, l); err != nil {
 				return HoldView{}, err
 			}

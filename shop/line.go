@@ -220,7 +220,7 @@ func (l *live) believe(ln *line, rs []logbook.Reading, counts []uint64) (strikes
 				gaps, l.gaps = append(gaps, g), append(l.gaps, g)
 			}
 			ln.believed = was.At
-			if ln.gauge == nearGauge && !anew {
+			if ln.gauge == nearGauge && !anew && l.judge != nil {
 				l.judge.Reading(l.traced(was))
 				l.highest = math.Max(l.highest, l.sign()*l.traced(was).GaugePa)
 			}

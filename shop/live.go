@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"math"
 	"sort"
 	"strings"
@@ -34,6 +35,7 @@ type live struct {
 	gaps      []logbook.Gap
 	calls     []logbook.Call
 	report    *judge.Report
+	unjudged  string // why it cannot be judged; empty where it can
 	trail     []ForkAt
 	sent      int       // readings already sent to the pages
 	sentFar   int       // and those of the far gauge
@@ -286,8 +288,23 @@ func (l *live) traced(r logbook.Reading) trace.Reading {
 	return trace.Reading{AtS: l.axis(r.At), GaugePa: u.SI(r.Value), How: trace.How(r.How)}
 }
 
+// guarded runs what judges the hold. A hold that the judge cannot take says so; it
+// must not bring down the shop.
+func (l *live) guarded(judging func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			l.judge, l.report, l.unjudged = nil, nil, fmt.Sprint(p)
+			err = nil
+		}
+	}()
+	l.unjudged = ""
+	return judging()
+}
+
 // rebuild feeds a fresh judge with all that stands, in order of time.
-func (l *live) rebuild() error {
+func (l *live) rebuild() error { return l.guarded(l.judgedAnew) }
+
+func (l *live) judgedAnew() error {
 	j, err := judge.NewLive(l.question(), l.schools)
 	if err != nil {
 		return err
@@ -311,12 +328,18 @@ func (l *live) rebuild() error {
 		j.Event(tr.Events[next])
 	}
 	l.judge = j
-	l.look()
+	l.ask()
 	return nil
 }
 
 // look asks the judge anew.
 func (l *live) look() {
+	if l.judge != nil {
+		_ = l.guarded(func() error { l.ask(); return nil }) // asking fails only by a panic
+	}
+}
+
+func (l *live) ask() {
 	if l.hold.State == "pumping" {
 		l.report = nil
 		return

@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"math"
 	"time"
 
 	"idlehiss/core/quantity"
@@ -68,8 +67,8 @@ func (s *Shop) Post(ctx context.Context, gaugeID string, in Posted) (Ack, error)
 			switch {
 			case err != nil:
 				return Ack{}, refuse("readings", "reading %d: %v", i+1, err)
-			case math.IsNaN(r.Value) || math.IsInf(r.Value, 0):
-				return Ack{}, refuse("readings", "reading %d is no figure", i+1)
+			case !quantity.PossiblePa(u.SI(r.Value)):
+				return Ack{}, refuse("readings", "reading %d, %g %s, is beyond any gauge: at most 1 GPa either way is taken", i+1, r.Value, u.Symbol)
 			}
 			at := st.At
 			if r.At != nil {

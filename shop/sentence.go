@@ -16,7 +16,7 @@ const forkLooks = 14
 // fork is the fork ahead of now: as far as the call is expected, or half as long
 // again as it has been held.
 func (l *live) fork() []ForkAt {
-	if l.report == nil || l.report.Fork == nil || l.hold.State != "holding" {
+	if l.judge == nil || l.report == nil || l.report.Fork == nil || l.hold.State != "holding" {
 		return nil
 	}
 	held := l.report.HeldS
@@ -45,6 +45,8 @@ func (l *live) sentence(r *judge.Report, fork []ForkAt) string {
 		return fmt.Sprintf("Over the limit of %s. Bleed back now (V).", l.unit.Show(l.rig.Limit.Pa, l.rig.Gauge.DivisionPa()))
 	case l.hold.State == "pumping":
 		return l.pumping()
+	case r == nil && l.unjudged != "":
+		return "This hold cannot be judged: " + l.unjudged + ". Its readings are kept."
 	case r == nil:
 		return ""
 	}

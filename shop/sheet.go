@@ -47,14 +47,12 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		Circuit: sn.Circuit.Title, CircuitID: sn.Circuit.ID, Simulated: j.Simulated, Ring: RingDotted, Standing: sn.Circuit.Standing, NotTested: sn.Circuit.NotTested,
 		Facts: factViews(facts), Suspects: suspects(sn, on, looks), Signs: signs(sn), Hunch: hunchOf(facts), Holds: []HoldView{}, Outstanding: []circuit.Item{}}
 	v.Things, v.Marked = append([]string{}, sn.Things...), sn.Circuit.Mark.On
-	s.mu.Lock()
-	for _, h := range holds {
-		l, err := s.find(ctx, h.ID)
-		if err != nil {
-			s.mu.Unlock()
-			return JobView{}, err
-		}
-		hv := s.viewOf(l, true)
+	shown, err := s.holdsShown(ctx, holds)
+	if err != nil {
+		return JobView{}, err
+	}
+	for i, h := range holds {
+		hv := shown[i]
 		v.Simulated = v.Simulated || h.Simulated
 		if h.Purpose == "rig proof" {
 			v.RigProven = len(hv.Calls) > 0 && hv.Calls[len(hv.Calls)-1].Call == judge.Tight
@@ -64,7 +62,6 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		v.Facts = append(v.Facts, holdFacts(hv, &sn.Circuit)...)
 		v.Holds = append(v.Holds, hv)
 	}
-	s.mu.Unlock()
 	if v.Steps, v.Call, err = s.tests(ctx, sn, v.Holds, partFaults(&sn.Circuit, looks)); err != nil {
 		return JobView{}, err
 	}
@@ -102,6 +99,21 @@ func (s *Shop) Job(ctx context.Context, id string) (JobView, error) {
 		}
 	}
 	return v, nil
+}
+
+// holdsShown are a job's holds with their traces.
+func (s *Shop) holdsShown(ctx context.Context, holds []logbook.Hold) ([]HoldView, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var out []HoldView
+	for _, h := range holds {
+		l, err := s.find(ctx, h.ID)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, s.viewOf(l, true))
+	}
+	return out, nil
 }
 
 func factViews(facts []logbook.Fact) []FactView {

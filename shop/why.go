@@ -33,6 +33,9 @@ func (s *Shop) Why(ctx context.Context, holdID string) (WhyView, error) {
 		}
 		j = again.judge
 	}
+	if j == nil {
+		return v, nil // it cannot be judged
+	}
 	if fit := j.Residuals(); fit != nil {
 		v.Fit = fit
 	}

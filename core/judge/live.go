@@ -67,8 +67,12 @@ func (l *Live) restart() {
 	l.warmth.restart()
 }
 
-// Reading adds one reading.
+// Reading adds one reading. One whose time or pressure is no figure, or beyond what
+// a gauge can show, is left out: it must not reach a fit.
 func (l *Live) Reading(r trace.Reading) {
+	if !quantity.PossiblePa(r.GaugePa) || !quantity.PossibleSeconds(r.AtS) {
+		return
+	}
 	l.tr.Readings = append(l.tr.Readings, r)
 	if math.Abs(r.GaugePa) > math.Abs(l.highest) {
 		l.highest = r.GaugePa
@@ -88,7 +92,9 @@ func (l *Live) Reading(r trace.Reading) {
 	if l.stroked && l.q.Gauge.DigitalPa > 0 && r.AtS < l.strokeAt+warmS {
 		return
 	}
-	r = l.warmth.takenOut(r, &l.q)
+	if r = l.warmth.takenOut(r, &l.q); !quantity.PossiblePa(r.GaugePa) {
+		return // so warm that a loop this full would have burst
+	}
 	l.run.warm = l.warmth.kelvin != l.warmth.first
 	l.run.add(r)
 }

@@ -8,6 +8,7 @@ import (
 	"math"
 
 	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
 )
 
 // Version names the rule by which calls are made; it is kept with every call.
@@ -83,7 +84,7 @@ type Question struct {
 // Check refuses a question that has no answer.
 func (q Question) Check() error {
 	switch {
-	case q.AmbientPa < 30e3 || q.AmbientPa > 120e3:
+	case !quantity.PossibleAmbient(q.AmbientPa):
 		return fmt.Errorf("an ambient of %.4g kPa is not of this earth; 50 to 110 kPa is", q.AmbientPa/1e3)
 	case q.LimitPaPerS <= 0 && q.LimitFlow <= 0:
 		return fmt.Errorf("no allowance: give a fall and its time, such as '10kPa in 2min', or a flow such as 3cm3/min")

@@ -10,8 +10,6 @@ import (
 	"idlehiss/core/trace"
 )
 
-const zeroCelsiusK = 273.15
-
 // warmth takes the temperature out of what a gauge shows: every reading is
 // brought to the temperature of the hold's first.
 type warmth struct {
@@ -24,7 +22,12 @@ func (w *warmth) restart() { *w = warmth{kelvin: w.kelvin} }
 
 // Temperature adds a temperature (°C) read at a moment; readings from then on
 // are taken to be at it.
-func (l *Live) Temperature(s trace.Sample) { l.warmth.kelvin = s.Value + zeroCelsiusK }
+// A figure that no thermometer can give is left out.
+func (l *Live) Temperature(s trace.Sample) {
+	if quantity.PossibleCelsius(s.Value) {
+		l.warmth.kelvin = s.Value - quantity.AbsoluteZero
+	}
+}
 
 // takenOut is the reading as it would be at the first temperature. Dry gas:
 // p ∝ T. Liquid-filled: dp/dT = p·(V_g/T + β·V_l)/V_eff (PHYSICS §4).

@@ -113,6 +113,9 @@ func Parse(text string, kind Kind, def Unit, ambientPa float64) (Value, error) {
 }
 
 func (v Value) check(text string, kind Kind, ambientPa float64) error {
+	if err := v.possible(text, kind); err != nil {
+		return err
+	}
 	switch kind {
 	case Pressure:
 		// Compared with a hair's breadth: 760 mmHg of vacuum is not below zero.

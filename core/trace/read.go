@@ -240,6 +240,9 @@ func (rd *reader) row(row []string) error {
 			if at, err = rd.time(i, col, text); err != nil {
 				return err
 			}
+			if !quantity.PossibleSeconds(at) {
+				return rd.fault(i, "%s is no time of a test: a trace spans thirty years at most", text)
+			}
 			if at < rd.last {
 				return rd.fault(i, "time runs backwards: %s comes after %s s; rows stand in order of time", text, strconv.FormatFloat(rd.last, 'f', -1, 64))
 			}
@@ -252,7 +255,7 @@ func (rd *reader) row(row []string) error {
 			if err != nil {
 				return err
 			}
-			if rd.ambient = col.unit.SI(v); rd.ambient < 30e3 || rd.ambient > 120e3 {
+			if rd.ambient = col.unit.SI(v); !quantity.PossibleAmbient(rd.ambient) {
 				return rd.fault(i, "an ambient of %s %s is not of this earth; 50 to 110 kPa is", text, col.unit.Symbol)
 			}
 		case howCol:
@@ -293,6 +296,9 @@ func (rd *reader) row(row []string) error {
 				v, _, err := rd.number(i, text)
 				if err != nil {
 					return err
+				}
+				if !quantity.PossibleCelsius(v) {
+					return rd.fault(i, "%s °C is no temperature: loggers write such figures where a sensor is missing. Leave the cell empty; %g to %g °C is taken", text, quantity.AbsoluteZero, quantity.MostCelsius)
 				}
 				rd.t.Temperature = append(rd.t.Temperature, Sample{at, v})
 			}
