@@ -41,7 +41,9 @@ func newBus() *bus {
 func (b *bus) send(kind string, body any) {
 	raw, err := json.Marshal(body)
 	if err != nil {
-		return // only our own view types come here, and they all marshal
+		// What cannot be written is not passed over in silence: the pages ask for it,
+		// and are answered with the fault.
+		kind, raw = "reset", json.RawMessage("{}")
 	}
 	b.mu.Lock()
 	defer b.mu.Unlock()

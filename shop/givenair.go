@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"fmt"
-	"math"
 	"strings"
 
 	"idlehiss/core/quantity"
@@ -19,6 +18,9 @@ type TakeAir struct {
 	Says      string  `json:"says" maxLength:"200" doc:"how it was found"`
 }
 
+// mostAirM3 is the largest trapped volume: a long train's brake pipe holds a tenth.
+const mostAirM3 = 10.0
+
 // givenAir is what the fact "air" keeps.
 type givenAir struct {
 	M3        float64 `json:"m3"`
@@ -29,7 +31,10 @@ type givenAir struct {
 // Air takes down trapped air that was worked out beside the job: it stands in
 // where the strokes do not tell it, also for a hold that is running.
 func (s *Shop) Air(ctx context.Context, jobID string, in TakeAir) (JobView, error) {
-	if math.IsNaN(in.M3) || in.SE > in.M3 {
+	if !(in.M3 > 0) || in.M3 > mostAirM3 {
+		return JobView{}, refuse("m3", "%g m³ of trapped air is not possible here: more than nothing and at most %g m³ is taken", in.M3, mostAirM3)
+	}
+	if !(in.SE >= 0) || in.SE > in.M3 {
 		return JobView{}, refuse("se_m3", "the doubt cannot be larger than the air itself")
 	}
 	given := givenAir{in.M3, in.SE, in.ByStrokes}

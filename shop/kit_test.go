@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -158,6 +159,11 @@ func TestPostedReadingsMakeAHold(t *testing.T) {
 	wrong.Readings[0].Unit = "furlong"
 	_, err = b.Post(b.ctx, g.ID, wrong)
 	refused(t, "in furlongs", err, BadInput, "readings", "reading 1", "furlong")
+
+	for _, odd := range []float64{1.7e308, -1.7e308, 1e7} {
+		_, err = b.Post(b.ctx, g.ID, post(odd))
+		refused(t, fmt.Sprint(odd), err, BadInput, "readings", "reading 1", "at most 1 GPa")
+	}
 
 	// A reading over the limit is an alarm whatever came of it.
 	b.clock.now = b.clock.now.Add(2 * time.Second)

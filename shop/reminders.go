@@ -18,6 +18,9 @@ type NewReminder struct {
 	Minutes float64 `json:"minutes" minimum:"1" maximum:"40320"`
 }
 
+// mostMinutes is four weeks.
+const mostMinutes = 4 * 7 * 24 * 60
+
 // RemindedOf ends a reminder.
 type RemindedOf struct {
 	Write
@@ -44,6 +47,9 @@ type kept struct {
 func (s *Shop) Remind(ctx context.Context, jobID string, in NewReminder) (JobView, error) {
 	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
 		return JobView{}, refuse("text", "say what to look at, such as 'the powder at the lower seam'")
+	}
+	if !(in.Minutes >= 1) || in.Minutes > mostMinutes {
+		return JobView{}, refuse("minutes", "a reminder comes after 1 minute to 4 weeks")
 	}
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
 		due := st.At.Add(time.Duration(in.Minutes * float64(time.Minute))).Truncate(time.Second)

@@ -31,6 +31,9 @@ func (s *Shop) TopUps(ctx context.Context, jobID string, in ToppedUp) (JobView, 
 	if err != nil || within.Low <= 0 {
 		return JobView{}, refuse("within", "%q is no time: such as 14 d is wanted", in.Within)
 	}
+	if !(in.Hours > 0) || in.Hours > 24 {
+		return JobView{}, refuse("hours", "a day has 24 hours: how many of them is the circuit under pressure?")
+	}
 	rate := added.Mid() / (within.Mid() * in.Hours / 24)
 	return change(ctx, s, jobID, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp, j logbook.Job, sn snapshot) error {
 		return fact(tx, st, "topped-up-"+st.ID, jobID, "topped up", "first-look", "said",

@@ -29,6 +29,7 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil
+	cfg.Formats = map[string]huma.Format{"application/json": wholeJSON, "json": wholeJSON}
 	huma.DefaultArrayNullable = false
 	api := humagin.New(r, cfg)
 	routes(api, s)

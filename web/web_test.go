@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
+	"math"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -161,4 +162,19 @@ func TestTheStreamResumes(t *testing.T) {
 		t.Errorf("a page from another life is told %q", kind)
 	}
 	leave()
+}
+
+// A view whose figures are no numbers is a problem answer, never a 200 with half a body.
+func TestAViewThatIsNoJSONIsAProblem(t *testing.T) {
+	r := httptest.NewRecorder()
+	if err := wholeJSON.Marshal(r, map[string]float64{"pressure": math.Inf(1)}); err != nil {
+		t.Fatal(err)
+	}
+	var problem struct {
+		Status int
+		Detail string
+	}
+	if err := json.Unmarshal(r.Body.Bytes(), &problem); err != nil || r.Code != http.StatusInternalServerError || problem.Status != r.Code || !strings.Contains(problem.Detail, "no number") {
+		t.Errorf("%d %s: %v", r.Code, r.Body, err)
+	}
 }

@@ -41,12 +41,21 @@ func (g Gauge) Faults() error {
 	if len(g.Rings) == 0 || len(g.Rings) > 3 {
 		return fmt.Errorf("a gauge face has one to three rings of figures; this one has %d", len(g.Rings))
 	}
+	if !(g.Class >= 0) || g.Class > 10 || !quantity.PossiblePa(g.RestZero) {
+		return fmt.Errorf("a gauge class is 0 (not known) to 10 %% of the span")
+	}
 	if g.Read < 0 || g.Read >= len(g.Rings) {
 		return fmt.Errorf("ring %d is to be read, but the face has %d", g.Read+1, len(g.Rings))
 	}
 	for i, r := range g.Rings {
-		if _, err := quantity.Named(r.Unit, quantity.Pressure); err != nil {
+		u, err := quantity.Named(r.Unit, quantity.Pressure)
+		if err != nil {
 			return fmt.Errorf("ring %d: %w", i+1, err)
+		}
+		for _, figure := range []float64{r.From, r.To, r.Division, r.Numbered} {
+			if !quantity.PossiblePa(u.SI(figure)) {
+				return fmt.Errorf("ring %d: no gauge shows %g %s; at most 1 GPa either way is taken", i+1, figure, u.Symbol)
+			}
 		}
 		if !(r.To > r.From) || !(r.Division > 0) || r.Division > (r.To-r.From)/2 {
 			return fmt.Errorf("ring %d: figures must run upwards, with a division above zero and well inside the range", i+1)

@@ -65,8 +65,15 @@ async function call(path: string, init?: RequestInit): Promise<unknown> {
   } catch {
     throw new NoAnswer();
   }
-  const text = await answer.text();
-  if (answer.ok) return JSON.parse(text);
+  let text: string;
+  try {
+    text = await answer.text();
+    if (answer.ok) return JSON.parse(text);
+  } catch {
+    // Cut off on the way, or not readable: whether it was taken is not known, so the
+    // same write goes again under its id.
+    throw new NoAnswer();
+  }
   let says = `The server answered ${answer.status}.`;
   let field = '';
   try {
