@@ -4,15 +4,29 @@ SHELL := /bin/bash
 TAGS  := -tags nomsgpack
 SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: build demo test go-test fuzz lint types types-current licences bench study shots browser clean
+# What the program is built from, files that git does not know yet among them.
+SOURCES = git ls-files --cached --others --exclude-standard -- '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum
+
+.PHONY: build demo dev test go-test fuzz lint types types-current licences bench study shots browser clean
 
 build: bin/idlehiss
 
-bin/idlehiss: ui/dist/index.html $(shell git ls-files '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum 2>/dev/null)
+bin/idlehiss: ui/dist/index.html $(shell $(SOURCES) 2>/dev/null)
 	CGO_ENABLED=0 go build $(TAGS) -trimpath -ldflags '-s -w' -o $@ ./cmd/idlehiss
 
 demo: build
 	./bin/idlehiss demo
+
+# The demo shop while it is worked on: the page reloads itself at http://127.0.0.1:5173,
+# the server is built again and restarted when a Go or circuit file changes.
+dev: ui/dist/index.html
+	@trap 'kill 0' EXIT; (cd ui && npm run --silent dev) & \
+	while true; do \
+	  $(MAKE) --silent bin/idlehiss && { ./bin/idlehiss demo & server=$$!; } || server=; \
+	  was="$$($(SOURCES) | xargs -d '\n' stat -c '%n %Y' 2>/dev/null | cksum)"; \
+	  while [ "$$($(SOURCES) | xargs -d '\n' stat -c '%n %Y' 2>/dev/null | cksum)" = "$$was" ]; do sleep 1; done; \
+	  [ -z "$$server" ] || { kill $$server; wait $$server 2>/dev/null; }; \
+	done
 
 ui/node_modules/.ready: ui/package-lock.json
 	cd ui && npm ci --no-audit --no-fund
@@ -28,8 +42,12 @@ browser:
 
 test: build browser lint go-test fuzz
 
+# What the browser drives is a process of its own; all else runs with the race detector,
+# but for the two studies of the judge, which run nothing beside each other.
+SLOW = idlehiss/browser idlehiss/core/judge/study idlehiss/core/simulate
 go-test:
-	go test $(TAGS) -timeout 20m ./...
+	go test -race $(TAGS) -timeout 20m $(filter-out $(SLOW),$(shell go list $(TAGS) ./...))
+	go test $(TAGS) -timeout 20m $(SLOW)
 
 # What files and readings nobody would write do to the readers of them.
 FUZZTIME ?= 5s
@@ -40,7 +58,9 @@ fuzz:
 lint: ui/dist/index.html types-current
 	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
 	go vet $(TAGS) ./...
-	go tool -modfile=lint/go.mod staticcheck -tags nomsgpack ./...
+	go mod tidy -diff
+	go tool -modfile=tools/go.mod staticcheck -tags nomsgpack ./...
+	go vet -C tools ./...
 	cd ui && npm run --silent lint && npm run --silent check
 
 # Go handlers describe the interface; the page's types are made from it.
@@ -54,15 +74,16 @@ types-current: ui/node_modules/.ready
 	  { echo "generated types were not current: run 'make types' and commit them"; exit 1; }
 
 licences: ui/node_modules/.ready
-	go build -C lint -o ../bin/licences ./licences && ./bin/licences > ui/public/licences.txt.part && mv ui/public/licences.txt.part ui/public/licences.txt
+	go build -C tools -o ../bin/licences ./licences && ./bin/licences > ui/public/licences.txt.part && mv ui/public/licences.txt.part ui/public/licences.txt
 
 bench:
-	go test $(TAGS) -run '^$$' -bench . -benchmem ./core/...
+	go test $(TAGS) -run '^$$' -bench . -benchmem ./core/... ./shop
 
 # Plays the judge against thousands of holds and writes docs/judge.md: some minutes.
 study:
-	go run $(TAGS) ./cmd/judgestudy
-	go run $(TAGS) ./cmd/judgestudy --circuit --each 350
+	go build -C tools -o ../bin/judgestudy ./judgestudy
+	./bin/judgestudy
+	./bin/judgestudy --circuit --each 350
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test $(TAGS) -count=1 -run TestScreenshots ./browser

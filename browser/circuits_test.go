@@ -11,6 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/steps"
+	"idlehiss/jobs"
 	"idlehiss/shop"
 )
 
@@ -35,7 +36,7 @@ func (p *page) heldStepOpen(gauge, called string) {
 	p.until("it read on that", `document.querySelector('[aria-label^="Read on: `+gauge+`"]')`)
 	p.pump()
 	p.press("i")
-	p.see(called)
+	p.called(called)
 	p.press("z")
 	p.until("it let down", `!document.querySelector('nav[aria-label="Holds in progress"] a')`)
 }
@@ -66,7 +67,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.press("c")
 	p.see("Fuel drained")
 	p.wait("the tick", func() bool {
-		for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Stages {
+		for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Stages {
 			if st.ID == "make-safe" {
 				return st.Ticks[0].Ticked
 			}
@@ -76,10 +77,10 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.press("6")
 	p.stage("Vacuum hold")
 	p.see("Draw down to")
-	p.heldStep("Simulated low gauge, weeping", "Leaking.")
+	p.heldStep("Simulated low gauge, weeping", "leaking")
 	p.press("7")
 	p.stage("Pressure hold")
-	p.heldStep("Simulated low gauge, sound", "Tight")
+	p.heldStep("Simulated low gauge, sound", "tight")
 	if v, w := verdict(t, s, job, "vacuum"), verdict(t, s, job, "pressure"); v != steps.Bad || w != steps.Good {
 		t.Errorf("vacuum %s, pressure %s", v, w)
 	}
@@ -94,7 +95,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir())
 	begin := func(job map[string]any) string {
-		return tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), job)).ID
+		return told(t, s, "/api/jobs", with(wrote("Maren"), job)).ID
 	}
 	p := open(t, s.url+"/jobs/"+begin(map[string]any{"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"})+"/pressurise", 1280, 800)
 	p.see("Make safe first: “Engine and cap are cold; pressure let off under a rag” is not ticked.")
@@ -128,7 +129,7 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 }
 
 // secured is a job on a train of two wagons that cannot move.
-func secured(t *testing.T, s *server) shop.JobView {
+func secured(t *testing.T, s *server) jobs.JobView {
 	t.Helper()
 	j := safely(t, s, "Maren", map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake", "things": []string{"Wagon 1", "Wagon 2"}})
 	return ticked(t, s, "Maren", j, "step-secured")
@@ -155,7 +156,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 	p.tabTo(`el.id === 'continuity-2-on'`)
 	p.write("soon")
 	p.press(tab)
-	p.see("neither yes, no, nor a time")
+	p.refused()
 	p.tabTo(`el.id === 'continuity-2-on'`)
 	for range "soon" {
 		p.press(back)
@@ -177,7 +178,7 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	j := secured(t, s)
 	for _, st := range j.Stages {
 		for _, x := range st.Ticks {
-			tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))
+			told(t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote("Maren"), map[string]any{"item": x.ID, "on": true}))
 		}
 	}
 	wire := plug(t, s)
@@ -189,9 +190,9 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	near.until("its clock", running)
 	far.until("the same clock", running)
 	wire.set(true)
-	far.see("No server")
+	far.alone()
 	far.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('button[aria-label="Far gauge at 20.0 kPa: now"]').click()`))
-	far.see("1 kept here")
+	far.kept(1)
 	// Another stage and back: what waits to be sent still stands in its field.
 	far.tap("Emergency from the rear")
 	far.stage("Emergency from the rear")

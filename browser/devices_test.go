@@ -17,6 +17,9 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/jobs"
 	"idlehiss/shop"
 )
 
@@ -103,6 +106,13 @@ func tell[T any](t *testing.T, s *server, path string, body any) T {
 	return v
 }
 
+// told posts a write to a job, beside the browser, and gives its sheet as it is then.
+func told(t *testing.T, s *server, path string, body any) jobs.JobView {
+	t.Helper()
+	r := tell[desk.Receipt](t, s, path, body)
+	return ask[jobs.JobView](t, s, "/api/jobs/"+r.Of)
+}
+
 var writes int
 
 // wrote is what every write carries.
@@ -120,18 +130,18 @@ func with(w map[string]any, more map[string]any) map[string]any {
 }
 
 // safely is a job begun beside the browser, made safe.
-func safely(t *testing.T, s *server, by string, job map[string]any) shop.JobView {
+func safely(t *testing.T, s *server, by string, job map[string]any) jobs.JobView {
 	t.Helper()
-	return ticked(t, s, by, tell[shop.JobView](t, s, "/api/jobs", with(wrote(by), job)), "make-safe")
+	return ticked(t, s, by, told(t, s, "/api/jobs", with(wrote(by), job)), terms.MakeSafe)
 }
 
 // ticked ticks everything at some stages of a job, or at all where none is named.
-func ticked(t *testing.T, s *server, by string, j shop.JobView, stages ...string) shop.JobView {
+func ticked(t *testing.T, s *server, by string, j jobs.JobView, stages ...terms.Stage) jobs.JobView {
 	t.Helper()
 	for _, st := range j.Stages {
 		for _, x := range st.Ticks {
 			if len(stages) == 0 || slices.Contains(stages, st.ID) {
-				j = tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote(by), map[string]any{"item": x.ID, "on": true}))
+				j = told(t, s, "/api/jobs/"+j.ID+"/ticks", with(wrote(by), map[string]any{"item": x.ID, "on": true}))
 			}
 		}
 	}
@@ -160,7 +170,7 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	job := bench.job()
 	hold := testOf(t, s, job)
 	bench.press(space)
-	bench.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	bench.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	bench.press("i")
 	bench.stage("Settle and hold")
 	bench.see("Far gauge")
@@ -173,26 +183,26 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	phone.tap("I stand at the far gauge")
 	phone.fits("hold at the far gauge")
 	phone.tap("15.5")
-	bench.see("The near gauge has not been read yet")
+	bench.until("the far gauge alone", `document.querySelector('[data-far^="15.5"][data-near=""]')`)
 	bench.press(space) // the near one crosses its own mark meanwhile
 	bench.until("a crossing of the near one", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
-	bench.see("Both gauges show the same")
+	bench.until("both gauges", `document.querySelector('[data-far^="15.5"][data-near^="15.5"]')`)
 
 	// The phone is cut off for two minutes of the shop's clock and goes on.
 	wire.set(true)
-	phone.see("No server")
+	phone.alone()
 	bench.pass(s, 5)
 	phone.tap("15.0")
 	bench.pass(s, 60)
 	phone.tap("15.0") // pressed again
-	phone.see("2 kept here")
+	phone.kept(2)
 	bench.pass(s, 60)
 	if h := hold(); len(h.Far.Points) != 1 {
 		t.Fatalf("%d readings of the far gauge came over a cut cable", len(h.Far.Points))
 	}
 	wire.set(false)
 	bench.wait("what the phone kept", func() bool { return len(hold().Far.Points) == 3 })
-	phone.until("nothing left to send", `!document.body.innerText.includes('kept here') && localStorage.getItem('hiss.outbox') === '[]'`)
+	phone.until("nothing left to send", `document.querySelector('header').dataset.waiting === '0' && !Object.keys(localStorage).some((k) => k.startsWith('hiss.outbox'))`)
 	h := hold()
 	far := h.Far.Points
 	if apart := far[2].AtS - far[1].AtS; apart < 55 || apart > 110 {
@@ -228,19 +238,19 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	p.stage("Pressurise")
 	hold := testOf(t, s, p.job())
 	p.press(space)
-	p.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	p.press("i")
 	p.stage("Settle and hold")
-	p.see("no call yet")
+	p.called("none")
 	wire.set(true)
-	p.see("No server")
+	p.alone()
 	for n := range 5 { // the needle crosses a mark every half minute: a plain leak
 		p.pass(s, 30)
 		p.press(space)
-		p.see(fmt.Sprintf("%d kept here", n+1))
+		p.kept(n + 1)
 	}
 	p.press("w")
-	p.see("6 kept here")
+	p.kept(6)
 	if h := hold(); len(h.Points) != 0 {
 		t.Fatalf("%d readings came over a cut cable", len(h.Points))
 	}
@@ -255,7 +265,7 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	if last := h.Events[2]; last.Kind != "moved" || last.AtS < h.Points[4].AtS {
 		t.Errorf("out of order: %+v after %+v", last, h.Points[4])
 	}
-	p.until("nothing left to send", `localStorage.getItem('hiss.outbox') === '[]'`)
+	p.until("nothing left to send", `document.querySelector('header').dataset.waiting === '0'`)
 	p.see("kPa")
 	s.kill() // judged anew from the book it is the same
 	s.restart()
@@ -312,7 +322,7 @@ func TestThePinAtTheDoor(t *testing.T) {
 		phone.press(enter)
 	}
 	knock("000000")
-	phone.see("That is not the shop's PIN")
+	phone.refused()
 	knock("471123")
 	phone.see("The book is empty")
 

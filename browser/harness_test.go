@@ -24,7 +24,9 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	"idlehiss/shop"
+	"idlehiss/core/terms"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 	"idlehiss/web"
 )
 
@@ -250,6 +252,30 @@ func (p *page) see(words string) {
 	p.until(words, fmt.Sprintf(`document.body.innerText.includes(%s)`, q))
 }
 
+// called waits until the page shows a call of the hold it is about: tight, leaking,
+// not-yet, never-reached, or none.
+func (p *page) called(call string) {
+	p.t.Helper()
+	p.until("the call "+call, fmt.Sprintf(`document.querySelector('main [data-call=%q]')`, call))
+}
+
+// refused waits until the page shows that something was refused.
+func (p *page) refused() {
+	p.t.Helper()
+	p.until("a refusal", `document.querySelector('[role=alert]')`)
+}
+
+// alone waits until the page has lost its server, and kept until it keeps so many writes.
+func (p *page) alone() {
+	p.t.Helper()
+	p.until("the server lost", `document.querySelector('header[data-connected=false]')`)
+}
+
+func (p *page) kept(writes int) {
+	p.t.Helper()
+	p.until(fmt.Sprint(writes, " writes kept"), fmt.Sprintf(`document.querySelector('header[data-waiting="%d"]')`, writes))
+}
+
 // is asks the page once.
 func (p *page) is(js string) bool {
 	p.t.Helper()
@@ -380,14 +406,16 @@ func (p *page) job() string {
 	return parts[2]
 }
 
-// test is the hold of a job that is not its rig proof.
-func test(j shop.JobView) (shop.HoldView, bool) {
+// heldAt is a job's last hold that is not its rig proof, with its trace.
+func heldAt(t *testing.T, s *server, job string) (holds.HoldView, bool) {
+	t.Helper()
+	j := ask[jobs.JobView](t, s, "/api/jobs/"+job)
 	for i := len(j.Holds) - 1; i >= 0; i-- {
-		if j.Holds[i].Purpose != "rig proof" {
-			return j.Holds[i], true
+		if j.Holds[i].Purpose != terms.RigProof {
+			return ask[holds.HoldView](t, s, "/api/holds/"+j.Holds[i].ID), true
 		}
 	}
-	return shop.HoldView{}, false
+	return holds.HoldView{}, false
 }
 
 const (

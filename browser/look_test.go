@@ -98,7 +98,7 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.until("the fork", fork)
 	p.fits("hold")
 	p.scan("hold on a phone")
-	p.see("Tight.")
+	p.called("tight")
 	p.tap("See the call")
 	p.stage("Call it")
 	p.see("Not tested: the cap")
@@ -129,7 +129,7 @@ func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
 		if j.State == "closed" && j.Call == string(judge.Leaking) {
 			leaking = j.ID
 		}
-		if h, ok := test(ask[shop.JobView](t, s, "/api/jobs/"+j.ID)); ok && j.Machine == "Bin carrier 2" {
+		if h, ok := heldAt(t, s, j.ID); ok && j.Machine == "Bin carrier 2" {
 			carrier = append(carrier, h.ID)
 		}
 	}

@@ -7,13 +7,14 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/steps"
-	"idlehiss/shop"
+	"idlehiss/core/terms"
+	"idlehiss/jobs"
 )
 
 // ready begins a job of a circuit with everything on its sheet ticked.
-func ready(t *testing.T, s *server, machine, circuit string) shop.JobView {
+func ready(t *testing.T, s *server, machine, circuit string) jobs.JobView {
 	t.Helper()
-	return ticked(t, s, "Maren", tell[shop.JobView](t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": machine, "complaint": "routine", "circuit": circuit})))
+	return ticked(t, s, "Maren", told(t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": machine, "complaint": "routine", "circuit": circuit})))
 }
 
 // A plate of no regular pattern: each bolt is tapped in where it sits, by thumb or by
@@ -63,15 +64,15 @@ func TestBoltsAreTappedInWhereTheySit(t *testing.T) {
 	}
 }
 
-func stepOf(t *testing.T, s *server, job, step string) shop.StepView {
+func stepOf(t *testing.T, s *server, job, step string) jobs.StepView {
 	t.Helper()
-	for _, st := range ask[shop.JobView](t, s, "/api/jobs/"+job).Steps {
+	for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Steps {
 		if st.ID == step {
 			return st
 		}
 	}
 	t.Fatalf("no step %s", step)
-	return shop.StepView{}
+	return jobs.StepView{}
 }
 
 // A school of order is chosen on the sheet, a fault is mended by a school of repair,
@@ -87,8 +88,8 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	p.scan("schools on the limit")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/step-pressure-first"))
 	p.stage("Pressure hold, first")
-	p.heldStep("Simulated low gauge, weeping", "Leaking.")
-	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "boot", "method": "soap", "seen": true, "class": "fault"}))
+	p.heldStep("Simulated low gauge, weeping", "leaking")
+	told(t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "boot", "method": "soap", "seen": true, "class": "fault"}))
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/put-right"))
 	p.see("the smallest honest repair first")
 	p.see("A leak was seen here")
@@ -98,12 +99,12 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	p.fits("a repair")
 	p.click("button", "Part renewed")
 	p.see("Intake boot: part renewed.")
-	p.see("Not proved yet")
+	p.until("not proved", `document.querySelector('[data-proved=false]')`)
 	p.click("button", "Hold it again")
 	p.stage("Pressure hold, first")
 	p.unfold("Hold it again")
 	p.press(space)
-	p.see("1 stroke")
+	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	if h := testOf(t, s, j.ID)(); h.Purpose != "retest" {
 		t.Errorf("held again as a %s", h.Purpose)
 	}
@@ -120,14 +121,14 @@ func TestASignIsTickedAtTheFirstLook(t *testing.T) {
 	p := open(t, wire.url()+"/jobs/"+j.ID+"/first-look", 390, 844)
 	p.see("Already to be seen")
 	wire.set(true)
-	p.see("No server")
+	p.alone()
 	p.tap("wet carpet")
-	p.see("1 kept here")
+	p.kept(1)
 	wire.set(false)
 	p.see("Likeliest now: Heater core and valve")
-	p.see("Wet carpet: seen.")
+	p.until("the sign", `document.querySelector('[data-fact=sign][data-stands=true]')`)
 	p.choose("Your guess", "Water pump")
-	p.wait("the guess", func() bool { return ask[shop.JobView](t, s, "/api/jobs/"+j.ID).Hunch == "water-pump" })
+	p.wait("the guess", func() bool { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Hunch == "water-pump" })
 	p.scan("first look on the phone")
 	p.fits("first look on the phone")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
@@ -138,21 +139,21 @@ func TestASignIsTickedAtTheFirstLook(t *testing.T) {
 func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
-	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
+	told(t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-first", 1280, 800)
 	p.stage("First pressure")
 	p.see("Every bolt nipped again at this pressure")
 	p.unfold("How far")
 	p.choose("Pump with", "Foot pump")
-	p.heldStepOpen("Simulated high gauge, weeping", "Leaking.")
-	tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "plate-joint", "method": "soap", "seen": true, "class": "fault"}))
+	p.heldStepOpen("Simulated high gauge, weeping", "leaking")
+	told(t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "plate-joint", "method": "soap", "seen": true, "class": "fault"}))
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/call"))
 	p.see("Seen to leak at the rig itself: Joint of plate and deck")
 	p.click("button", "Accept it at “First pressure”")
-	p.see("accepted. The part is sound beside it.")
+	p.until("accepted", `document.querySelector('[data-accepted=true]')`)
 	p.see("Accepted, since seen: joint of plate and deck leaks")
 	p.scan("a rig accepted")
-	if st := stepOf(t, s, j.ID, "first"); len(st.Accepted) != 1 || st.Ring != shop.RingNicked || len(stepOf(t, s, j.ID, "second").Waits) != 0 {
+	if st := stepOf(t, s, j.ID, "first"); len(st.Accepted) != 1 || st.Ring != terms.RingNicked || len(stepOf(t, s, j.ID, "second").Waits) != 0 {
 		t.Errorf("%+v", st)
 	}
 	p.click("button", "Take it back")

@@ -8,6 +8,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/judge"
+	"idlehiss/jobs"
 	"idlehiss/shop"
 )
 
@@ -20,11 +21,11 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 	p.press("n")
 	p.focused("machine")
 	p.press(enter)
-	p.see("Say what is on the bench")
+	p.refused()
 	p.write("nkb? bin carrier") // every one of these is a key elsewhere
 	p.press(tab, tab)
 	p.write("banana")
-	p.see("is not a number")
+	p.until("the mark refused", `document.querySelector('[data-mark=refused]')`)
 	p.press(enter)
 	p.focused("mark")
 	if v := p.value("machine"); v != "nkb? bin carrier" {
@@ -64,24 +65,24 @@ func TestLimitIsArguedAtTheSheet(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	p.begin("Hedge saw carrier", "overheats", "13-15")
-	p.see("Pump to 13.0 psi")
+	p.until("the target", `document.querySelector('[data-target="13.0 psi"]')`)
 	p.choose("Pump to", "the middle of the band")
-	p.see("Pump to 14.0 psi: the middle of the band")
+	p.until("the target", `document.querySelector('[data-target="14.0 psi"]')`)
 	p.choose("Pump to", "a pressure of your own")
 	p.tabTo(`el.id === 'typed'`)
 	p.write("19 psi")
 	p.press(enter)
-	p.see("above the weakest limit, the cap at")
+	p.refused()
 	p.tabTo(`el.closest('label')?.innerText.startsWith('Reason')`)
 	p.write("manual of the maker, page 12")
 	p.press(enter)
-	p.see("ABOVE the cap's")
+	p.until("an override", `document.querySelector('[data-over=true]')`)
 	p.see("page 12")
 
 	p.tap("Other mark")
 	p.write("16")
 	p.press(enter)
-	p.until("the earlier mark told against the later", `document.querySelector('[aria-label="What we know so far"]').innerText.includes('Against what stood before: The cap says 13-15')`)
+	p.until("the earlier mark told against the later", `document.querySelector('[data-fact=mark] [data-against]')`)
 
 	p.tap("Describe another gauge")
 	p.tabTo(`el.closest('label')?.innerText.startsWith('Name')`)
@@ -96,36 +97,36 @@ func TestLimitIsArguedAtTheSheet(t *testing.T) {
 func TestLineUpAndRepeat(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
-	jobs := []string{}
+	all := []string{}
 	for _, machine := range []string{"Bin carrier 1", "Bin carrier 2"} {
 		p.begin(machine, "routine", "1.1")
 		p.choose("Read on", "Simulated gauge on a sound loop")
-		p.see("Pump to 110.0 kPa")
+		p.until("the target", `document.querySelector('[data-target^="110.0 "]')`)
 		p.rigUp()
 		p.press("s")
 		p.stage("Pressurise")
 		p.pump()
 		p.press("i")
 		p.stage("Settle and hold")
-		jobs = append(jobs, p.job())
-		p.see("Lay by") // the stage is there before the hold is
+		all = append(all, p.job())
+		p.see("Leave it running") // the stage is there before the hold is
 		p.press("l")
-		p.see("Pick up")
+		p.see("Take it up again")
 		p.press("b")
-		p.see("laid by")
+		p.see("left running")
 	}
 	p.until("two in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
 	p.press("]")
 	first := p.opened()
 	p.press("]")
 	p.until("the other job", fmt.Sprintf(`location.pathname.startsWith('/jobs/') && !location.pathname.includes(%q)`, first))
-	if second := p.opened(); !strings.Contains(strings.Join(jobs, " "), first) || first == second {
+	if second := p.opened(); !strings.Contains(strings.Join(all, " "), first) || first == second {
 		t.Errorf("the line-up's keys lead to %s and %s", first, second)
 	}
-	p.see("Tight.")
+	p.called("tight")
 	p.press("8")
 	p.stage("Call it")
-	p.see("Tight")
+	p.called("tight")
 	p.press(enter)
 	p.stage("Bleed down, put right")
 	p.press("z")
@@ -134,8 +135,8 @@ func TestLineUpAndRepeat(t *testing.T) {
 	p.stage("Pressurise")
 	p.see("A repeat is kept beside it")
 	p.press(space)
-	p.until("the repeat's first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
-	j := ask[shop.JobView](t, s, "/api/jobs/"+p.job())
+	p.until("the repeat's first stroke", `document.querySelector('[data-strokes="1"]')`)
+	j := ask[jobs.JobView](t, s, "/api/jobs/"+p.job())
 	if len(j.Holds) != 2 || j.Holds[1].Purpose != "repeat" || j.Holds[0].Calls[len(j.Holds[0].Calls)-1].Call != judge.Tight {
 		t.Errorf("%d holds; the second is a %s", len(j.Holds), j.Holds[len(j.Holds)-1].Purpose)
 	}
@@ -151,33 +152,33 @@ func TestMarksPressedWithoutAServerArriveOnce(t *testing.T) {
 	p.press("s")
 	p.stage("Pressurise")
 	p.press(space)
-	p.until("the first stroke", `/1\s+strokes/.test(document.querySelector('main').innerText)`)
+	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	p.press("i")
 	p.stage("Settle and hold")
-	p.see("no call yet")
+	p.called("none")
 	job := p.job()
 	p.press(space)
 	p.until("a crossing", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
 	s.kill()
-	p.see("No server")
+	p.alone()
 	p.press(space)
-	p.see("1 kept here")
+	p.kept(1)
 	const elapsed = `((m) => m[1] * 60 + Number(m[2]))(document.querySelector('main').innerText.match(/held (\d+):(\d\d)/))`
 	p.until("time to go on", fmt.Sprintf("%s > %v", elapsed, p.number(elapsed)+15)) // the page counts in steps of some seconds at this speed
 	p.press("w")
-	p.see("2 kept here")
+	p.kept(2)
 	// The page is closed before the server is back.
 	p.do(chromedp.Navigate("about:blank"))
 	s.restart()
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/hold"))
 	p.wait("what was kept to arrive", func() bool {
-		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+		h, _ := heldAt(t, s, job)
 		return len(h.Points) == 2 && len(h.Events) == 3
 	})
-	h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+	h, _ := heldAt(t, s, job)
 	// 16 psi was crossed, then pressed again for the same mark's next: 15.5; both are kept at their moments.
 	if apart := h.Events[2].AtS - h.Points[1].AtS; apart < 5 || h.Events[2].Kind != "moved" {
 		t.Errorf("%s came %.1f s after the crossing, want the moments of pressing", h.Events[2].Kind, apart)
 	}
-	p.until("nothing left to send", `!document.body.innerText.includes('kept here') && localStorage.getItem('hiss.outbox') === '[]'`)
+	p.until("nothing left to send", `document.querySelector('header').dataset.waiting === '0' && !Object.keys(localStorage).some((k) => k.startsWith('hiss.outbox'))`)
 }

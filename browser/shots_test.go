@@ -11,7 +11,10 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/desk"
+	"idlehiss/door"
 	"idlehiss/gauges"
+	"idlehiss/holds"
 	"idlehiss/shop"
 )
 
@@ -60,13 +63,13 @@ func TestScreenshots(t *testing.T) {
 	p.until("the fork", fork)
 	shot(p, "hold")
 	p = fresh(s.url+"/jobs/"+leaking+"/call", 1280, 800)
-	p.see("Leaking")
+	p.called("leaking")
 	shot(p, "call")
-	var repaired []shop.HoldView // before and after
+	var repaired []holds.HoldView // before and after
 	for _, r := range rows {
 		if r.Machine == "Bin carrier 2" {
-			h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+r.ID))
-			repaired = append([]shop.HoldView{h}, repaired...)
+			h, _ := heldAt(t, s, r.ID)
+			repaired = append([]holds.HoldView{h}, repaired...)
 		}
 	}
 	compare := s.url + "/compare/" + repaired[0].ID + "/" + repaired[1].ID
@@ -87,7 +90,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	slate(1280, 800, "slate")
 	p = fresh(s.url+"/jobs/"+leaking+"/call", 390, 844)
-	p.see("Leaking")
+	p.called("leaking")
 	shot(p, "phone-call")
 	of := func(machine string) string {
 		for _, r := range rows {
@@ -131,7 +134,7 @@ func TestScreenshots(t *testing.T) {
 	p.click("button[aria-pressed]", "its readings are posted")
 	p.see("curl")
 	shot(p, "phone-kit")
-	tell[shop.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
+	tell[door.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
 	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
 		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})
 	}
@@ -149,8 +152,8 @@ func TestScreenshots(t *testing.T) {
 	p.press("s")
 	p.stage("Pressurise")
 	job := p.job()
-	hold := func() shop.HoldView {
-		h, _ := test(ask[shop.JobView](t, s, "/api/jobs/"+job))
+	hold := func() holds.HoldView {
+		h, _ := heldAt(t, s, job)
 		return h
 	}
 	crossed := func(key string) {
@@ -205,9 +208,9 @@ func faulty(t *testing.T, s *server) *page {
 		face := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Ilse"), map[string]any{"name": "Transmitter " + string(rune('A'+i)), "kind": "digital", "read": 0, "class": 0.5,
 			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}, "address": g.Address(), "map": "plain-float"}))
 		j := safely(t, s, "Ilse", map[string]any{"machine": machine, "complaint": "loses coolant", "mark": "16"})
-		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Ilse"), map[string]any{"school": "exactly", "gauge": face.ID, "ring": 0, "allowance": "typed", "allowance_text": "1.5 kPa/min"}))
-		h := tell[shop.HoldView](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Ilse"), map[string]any{"purpose": "test"}))
-		tell[shop.HoldView](t, s, "/api/holds/"+h.ID+"/events", with(wrote("Ilse"), map[string]any{"kind": "isolate"}))
+		told(t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Ilse"), map[string]any{"school": "exactly", "gauge": face.ID, "ring": 0, "allowance": "typed", "allowance_text": "1.5 kPa/min"}))
+		h := tell[desk.Receipt](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Ilse"), map[string]any{"purpose": "test"}))
+		tell[desk.Receipt](t, s, "/api/holds/"+h.Of+"/events", with(wrote("Ilse"), map[string]any{"kind": "isolate"}))
 	}
 	job := ask[shop.BenchView](t, s, "/api/bench").Holds
 	var id string

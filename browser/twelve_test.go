@@ -16,8 +16,9 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/desk"
 	"idlehiss/gauges"
-	"idlehiss/shop"
+	"idlehiss/holds"
 )
 
 // falling is a gauge whose every measurement shows another figure, so that each
@@ -56,7 +57,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 	const n = 12
 	var fs [n]*falling
 	var served [n]*gauges.Served
-	var holds [n]string
+	var held [n]string
 	for i := range n {
 		fs[i] = &falling{}
 		if served[i], err = gauges.Serve("127.0.0.1:0", maps[0], 250e3, fs[i].measure); err != nil {
@@ -66,10 +67,10 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		g := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": fmt.Sprintf("gauge %d", i+1), "kind": "digital", "read": 0, "class": 0,
 			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}, "address": served[i].Address(), "map": maps[0].ID}))
 		j := safely(t, s, "Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"})
-		tell[shop.JobView](t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Maren"), map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "0.6 kPa/min"}))
-		h := tell[shop.HoldView](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Maren"), map[string]any{"purpose": "test"}))
-		tell[shop.HoldView](t, s, "/api/holds/"+h.ID+"/events", with(wrote("Maren"), map[string]any{"kind": "isolate"}))
-		holds[i] = h.ID
+		told(t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Maren"), map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "0.6 kPa/min"}))
+		h := tell[desk.Receipt](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Maren"), map[string]any{"purpose": "test"}))
+		tell[desk.Receipt](t, s, "/api/holds/"+h.Of+"/events", with(wrote("Maren"), map[string]any{"kind": "isolate"}))
+		held[i] = h.Of
 	}
 	p := open(t, "about:blank", 1280, 800)
 	if for_ > time.Minute {
@@ -127,12 +128,12 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		m := len(fs[i].measured())
 		total += m
 		// The last answer may have been cut off by closing.
-		p.wait("the last readings", func() bool { return ask[shop.HoldView](t, s, "/api/holds/"+holds[i]).LastSeq >= m-1 })
-		rows := kept.FindAllStringSubmatch(string(fetch(t, s, "/api/holds/"+holds[i]+"/trace.csv")), -1)
+		p.wait("the last readings", func() bool { return ask[holds.HoldView](t, s, "/api/holds/"+held[i]).LastSeq >= m-1 })
+		rows := kept.FindAllStringSubmatch(string(fetch(t, s, "/api/holds/"+held[i]+"/trace.csv")), -1)
 		for k, row := range rows {
 			v, err := strconv.ParseFloat(row[1], 64)
 			if err != nil || math.Abs(v-(105-float64(k+1)/1000)) > 1e-6 {
-				h := ask[shop.HoldView](t, s, "/api/holds/"+holds[i])
+				h := ask[holds.HoldView](t, s, "/api/holds/"+held[i])
 				t.Fatalf("%+v %+v gauge %d: measurement %d is in the book as %s", h.Gaps, h.Points[k-2:k+4], i+1, k+1, row[1])
 			}
 		}

@@ -8,17 +8,22 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"sync"
 	"time"
 
 	"github.com/goccy/go-yaml"
-	"github.com/google/uuid"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
 	"idlehiss/gauges"
+	"idlehiss/holds"
+	"idlehiss/jobs"
+	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/shop"
 )
@@ -44,7 +49,7 @@ type job struct {
 	Days                                            int
 	Proof                                           bool
 	Hold, Shut                                      quantity.S
-	step, condition                                 string // of a circuit of several
+	step, under                                     string // of a circuit of several
 }
 
 // AmbientPa is the air pressure at the demo shop's altitude.
@@ -60,20 +65,34 @@ func read() (file, error) {
 }
 
 // past is a clock that is set by hand.
-type past struct{ now time.Time }
+type past struct {
+	mu  sync.Mutex
+	now time.Time
+}
 
-func (p *past) Now() time.Time { return p.now }
+func (p *past) Now() time.Time {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.now
+}
+
+func (p *past) set(now time.Time) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.now = now
+}
+
 func (p *past) Speed() float64 { return 0.001 } // the shop's own loop hardly runs; the story reads the gauges
 
 // Fill plays the story into an empty book, ending at clock's now: what is long
 // over first, so that the running holds end as close to it as can be.
-func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
+func Fill(ctx context.Context, book *logbook.Book, wall desk.Clock) error {
 	now := wall.Now()
 	f, err := read()
 	if err != nil {
 		return err
 	}
-	clock := &past{now.AddDate(0, 0, -60)}
+	clock := &past{now: now.AddDate(0, 0, -60)}
 	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: physics.Ambient(f.AltitudeM), Demo: true})
 	if err != nil {
 		return err
@@ -88,30 +107,30 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 			if err != nil {
 				return err
 			}
-			spec.LeakM3PeS = v.Low
+			spec.LeakM3PerS = v.Low
 		}
-		face := runsheet.Gauge{ID: g.ID, Name: g.Name, Kind: "digital", Simulated: true, RatingPa: 250e3, Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
-		raw, err := json.Marshal(shop.KitGauge{Gauge: face, StandIn: &spec})
+		face := runsheet.Gauge{ID: g.ID, Name: g.Name, Kind: terms.Digital, Simulated: true, RatingPa: 250e3, Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
+		raw, err := json.Marshal(kit.Gauge{Gauge: face, StandIn: &spec})
 		if err != nil {
 			return err
 		}
-		k := logbook.Kit{Stamp: logbook.Stamp{ID: g.ID, At: clock.now, By: "shop"}, Kind: "gauge", Body: raw}
+		k := logbook.Kit{Stamp: logbook.Stamp{ID: g.ID, At: clock.Now(), By: "shop"}, Kind: terms.GaugeKit, Body: raw}
 		if err := book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddKit(k) }); err != nil {
 			return err
 		}
 	}
-	if err := kit(ctx, s, clock, now, f.Kit); err != nil {
+	if err := stock(ctx, s.Kit, clock, now, f.Kit); err != nil {
 		return fmt.Errorf("the kit: %w", err)
 	}
-	p := player{ctx, s, clock}
+	p := player{ctx, s, clock, new(int)}
 	for _, j := range f.Finished {
-		clock.now = time.Date(now.Year(), now.Month(), now.Day()-j.Days, 9, 12, 0, 0, time.UTC)
+		clock.set(time.Date(now.Year(), now.Month(), now.Day()-j.Days, 9, 12, 0, 0, time.UTC))
 		if err := p.play(j, 0); err != nil {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
 	}
 	for _, j := range f.Tests {
-		clock.now = time.Date(now.Year(), now.Month(), now.Day()-j.Days, 8, 40, 0, 0, time.UTC)
+		clock.set(time.Date(now.Year(), now.Month(), now.Day()-j.Days, 8, 40, 0, 0, time.UTC))
 		if err := p.steps(j); err != nil {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
@@ -122,8 +141,8 @@ func Fill(ctx context.Context, book *logbook.Book, wall shop.Clock) error {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
 	}
-	clock.now = wall.Now()
-	s.ReadGauges(ctx)
+	clock.set(wall.Now())
+	s.Holds.ReadGauges(ctx)
 	return nil
 }
 
@@ -131,35 +150,42 @@ type player struct {
 	ctx   context.Context
 	shop  *shop.Shop
 	clock *past
+
+	writes *int // so far
 }
 
 func (p player) wait(d time.Duration) {
-	p.clock.now = p.clock.now.Add(d)
-	p.shop.ReadGauges(p.ctx)
+	p.clock.set(p.clock.Now().Add(d))
+	p.shop.Holds.ReadGauges(p.ctx)
 }
 
-func write(by string) shop.Write { return shop.Write{ID: uuid.NewString(), By: by, Device: "bench"} }
+// write numbers the story's writes: told again it is the same to the last figure.
+func (p player) write(by string) desk.Write {
+	*p.writes++
+	return desk.Write{ID: fmt.Sprintf("demo-%06d", *p.writes), By: by, Device: "bench"}
+}
 
 // rehearse plays a job whose hold is still running at the end. How long getting
 // there takes is known after a first pass of the same steps: 1 s a stroke.
 func (p player) rehearse(j job, end time.Time) error {
-	p.clock.now = end.Add(-time.Duration(float64(j.Shut)*float64(time.Second)) - 4*time.Minute)
+	p.clock.set(end.Add(-time.Duration(float64(j.Shut)*float64(time.Second)) - 4*time.Minute))
 	return p.play(j, 4*time.Minute)
 }
 
 // play goes through the order of work. With lead the supply is shut exactly that
 // long after the beginning and the hold is left running.
 func (p player) play(j job, lead time.Duration) error {
-	begun := p.clock.now
+	begun := p.clock.Now()
 	ctx, s := p.ctx, p.shop
-	v, err := s.Begin(ctx, shop.StartJob{Write: write(j.By), Machine: j.Machine, Complaint: j.Complaint, Mark: j.Mark})
+	begunJob, err := s.Jobs.Begin(ctx, jobs.StartJob{Write: p.write(j.By), Machine: j.Machine, Complaint: j.Complaint, Mark: j.Mark})
 	if err != nil {
 		return err
 	}
+	id := begunJob.Of
 	step := func(err error) error { p.wait(2 * time.Second); return err }
 	tick := func(items ...string) error {
 		for _, i := range items {
-			_, err := s.Tick(ctx, v.ID, shop.Tick{Write: write(j.By), Item: i, On: true})
+			_, err := s.Jobs.Tick(ctx, id, jobs.Tick{Write: p.write(j.By), Item: i, On: true})
 			if step(err) != nil {
 				return err
 			}
@@ -169,7 +195,7 @@ func (p player) play(j job, lead time.Duration) error {
 	if err := tick("cold", "still"); err != nil {
 		return err
 	}
-	_, err = s.SetPlan(ctx, v.ID, shop.Plan{Write: write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})
+	_, err = s.Jobs.SetPlan(ctx, id, jobs.Plan{Write: p.write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})
 	if step(err) != nil {
 		return err
 	}
@@ -177,53 +203,61 @@ func (p player) play(j job, lead time.Duration) error {
 		return err
 	}
 	if j.Proof {
-		if _, err := p.hold(v.ID, j, "rig proof", 70*time.Second, nil); err != nil {
+		if _, err := p.hold(id, j, terms.RigProof, 70*time.Second, nil); err != nil {
 			return err
 		}
-	} else if _, err := s.SkipProof(ctx, v.ID, write(j.By)); err != nil {
+	} else if _, err := s.Jobs.SkipProof(ctx, id, p.write(j.By)); err != nil {
 		return err
 	}
 	if lead > 0 {
 		shut := begun.Add(lead)
-		_, err = p.hold(v.ID, j, "test", 0, &shut)
+		_, err = p.hold(id, j, terms.Test, 0, &shut)
 		return err
 	}
-	h, err := p.hold(v.ID, j, "test", time.Duration(float64(j.Hold)*float64(time.Second)), nil)
+	h, err := p.hold(id, j, terms.Test, time.Duration(float64(j.Hold)*float64(time.Second)), nil)
 	if err != nil {
 		return err
 	}
 	if j.Seen != "" {
-		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: "top-hose", Method: "soap", Seen: false}); step(err) != nil {
+		if _, err := s.Jobs.Look(ctx, id, jobs.Look{Write: p.write(j.By), Part: "top-hose", Method: "soap", Seen: false}); step(err) != nil {
 			return err
 		}
-		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: "fault", Note: j.Note}); step(err) != nil {
+		if _, err := s.Jobs.Look(ctx, id, jobs.Look{Write: p.write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: terms.Fault, Note: j.Note}); step(err) != nil {
 			return err
 		}
 	}
-	if _, err := s.Event(ctx, h.ID, shop.HoldEvent{Write: write(j.By), Kind: trace.Release}); step(err) != nil {
+	if _, err := s.Holds.Event(ctx, h.ID, holds.HoldEvent{Write: p.write(j.By), Kind: trace.Release}); step(err) != nil {
 		return err
 	}
 	if err := tick("saw-zero", "adapter-off", "plugs-out", "cap-back", "level"); err != nil {
 		return err
 	}
-	_, err = s.End(ctx, v.ID, shop.CloseJob{Write: write(j.By)})
+	_, err = s.Jobs.End(ctx, id, jobs.CloseJob{Write: p.write(j.By)})
 	return err
 }
 
 // hold pumps up, shuts the supply, and holds: for a time and at least until a
 // call, or leaves it running when the moment of shutting is given.
-func (p player) hold(jobID string, j job, purpose string, held time.Duration, shut *time.Time) (shop.HoldView, error) {
-	h, err := p.shop.Start(p.ctx, jobID, shop.StartHold{Write: write(j.By), Purpose: purpose, Step: j.step, Condition: j.condition})
+func (p player) hold(jobID string, j job, purpose terms.Purpose, held time.Duration, shut *time.Time) (holds.HoldView, error) {
+	begun, err := p.shop.Jobs.Start(p.ctx, jobID, jobs.StartHold{Write: p.write(j.By), Purpose: purpose, Step: j.step, Condition: terms.Condition{Under: j.under}})
+	if err != nil {
+		return holds.HoldView{}, err
+	}
+	h, err := p.shop.Holds.Hold(p.ctx, begun.Of)
 	if err != nil {
 		return h, err
 	}
 	event := func(kind string) error {
-		h, err = p.shop.Event(p.ctx, h.ID, shop.HoldEvent{Write: write(j.By), Kind: kind})
+		if _, err := p.shop.Holds.Event(p.ctx, h.ID, holds.HoldEvent{Write: p.write(j.By), Kind: kind}); err != nil {
+			return err
+		}
+		p.shop.Holds.Quiet(p.ctx)
+		h, err = p.shop.Holds.Hold(p.ctx, h.ID)
 		return err
 	}
 	if shut != nil {
 		// About one stroke a second, so as to be at pressure just in time.
-		p.wait(shut.Sub(p.clock.now) - 32*time.Second)
+		p.wait(shut.Sub(p.clock.Now()) - 32*time.Second)
 	}
 	// Until the next stroke would go further past the target than it is short of it, or
 	// past the limit.
@@ -253,11 +287,11 @@ func (p player) hold(jobID string, j job, purpose string, held time.Duration, sh
 	}
 	for gone := time.Duration(0); gone < held || (h.Report != nil && h.Report.Call == judge.NotYet && gone < 40*time.Minute); gone += 10 * time.Second {
 		p.wait(10 * time.Second)
-		if h, err = p.shop.Hold(p.ctx, h.ID); err != nil {
+		if h, err = p.shop.Holds.Hold(p.ctx, h.ID); err != nil {
 			return h, err
 		}
 	}
-	if purpose == "rig proof" {
+	if purpose == terms.RigProof {
 		err = event(trace.Release)
 		p.wait(5 * time.Second)
 	}

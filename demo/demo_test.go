@@ -20,7 +20,7 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 	}
 	defer book.Close()
 	now := time.Date(2026, 5, 4, 14, 30, 0, 0, time.UTC)
-	if err := Fill(ctx, book, &past{now}); err != nil {
+	if err := Fill(ctx, book, &past{now: now}); err != nil {
 		t.Fatal(err)
 	}
 	running, err := book.RunningHolds(ctx)

@@ -6,8 +6,10 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
-	"idlehiss/shop"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 )
 
 // stepped is a job of a circuit of several steps.
@@ -42,28 +44,33 @@ type found struct {
 // steps plays such a job in its order of work.
 func (p player) steps(j stepped) error {
 	ctx, s := p.ctx, p.shop
-	v, err := s.Begin(ctx, shop.StartJob{Write: write(j.By), Machine: j.Machine, Complaint: j.Complaint, Mark: j.Mark, Circuit: j.Circuit, Things: j.Things})
+	begun, err := s.Jobs.Begin(ctx, jobs.StartJob{Write: p.write(j.By), Machine: j.Machine, Complaint: j.Complaint, Mark: j.Mark, Circuit: j.Circuit, Things: j.Things})
 	if err != nil {
 		return err
 	}
-	tick := func(stage func(shop.StageView) bool) error {
+	id := begun.Of
+	tick := func(stage func(jobs.StageView) bool) error {
+		v, err := s.Jobs.Job(ctx, id)
+		if err != nil {
+			return err
+		}
 		for _, st := range v.Stages {
 			for _, t := range st.Ticks {
 				if !stage(st) || t.Ticked {
 					continue
 				}
 				p.wait(2 * time.Second)
-				if v, err = s.Tick(ctx, v.ID, shop.Tick{Write: write(j.By), Item: t.ID, On: true}); err != nil {
+				if _, err := s.Jobs.Tick(ctx, id, jobs.Tick{Write: p.write(j.By), Item: t.ID, On: true}); err != nil {
 					return err
 				}
 			}
 		}
 		return nil
 	}
-	named := func(id string) func(shop.StageView) bool {
-		return func(st shop.StageView) bool { return st.ID == id }
+	named := func(stage terms.Stage) func(jobs.StageView) bool {
+		return func(st jobs.StageView) bool { return st.ID == stage }
 	}
-	for _, stage := range []string{"make-safe", "rig"} {
+	for _, stage := range []terms.Stage{terms.MakeSafe, terms.RigUp} {
 		if err := tick(named(stage)); err != nil {
 			return err
 		}
@@ -73,15 +80,15 @@ func (p player) steps(j stepped) error {
 			p.wait(time.Minute)
 			switch {
 			case d.Ticked:
-				err = tick(named("step-" + d.Step))
+				err = tick(named(terms.StepStage(d.Step)))
 			case d.Gauge != "":
-				err = p.held(&v, j, d)
+				err = p.held(id, j, d)
 			default:
-				in := shop.Found{Write: write(j.By), Fields: d.Fields}
+				in := jobs.Found{Write: p.write(j.By), Fields: d.Fields}
 				for _, r := range d.Rows {
 					in.Rows = append(in.Rows, steps.EntryRow{ID: r.Row, Title: r.Row, Cells: r.Cells})
 				}
-				v, err = s.Found(ctx, v.ID, d.Step, in)
+				_, err = s.Jobs.Found(ctx, id, d.Step, in)
 			}
 			if err != nil {
 				return err
@@ -93,13 +100,13 @@ func (p player) steps(j stepped) error {
 		return err
 	}
 	if j.Seen != "" {
-		if _, err := s.Look(ctx, v.ID, shop.Look{Write: write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: "fault", Note: j.Note}); err != nil {
+		if _, err := s.Jobs.Look(ctx, id, jobs.Look{Write: p.write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: terms.Fault, Note: j.Note}); err != nil {
 			return err
 		}
 	}
 	if m := j.Mended; m != nil {
 		p.wait(20 * time.Minute)
-		if _, err := s.Mend(ctx, v.ID, shop.Mend{Write: write(j.By), Part: m.Part, Repair: m.Repair, Note: m.Note}); err != nil {
+		if _, err := s.Jobs.Mend(ctx, id, jobs.Mend{Write: p.write(j.By), Part: m.Part, Repair: m.Repair, Note: m.Note}); err != nil {
 			return err
 		}
 	}
@@ -109,30 +116,33 @@ func (p player) steps(j stepped) error {
 	if j.Open {
 		return nil
 	}
-	if err := tick(func(shop.StageView) bool { return true }); err != nil {
+	if err := tick(func(jobs.StageView) bool { return true }); err != nil {
 		return err
 	}
-	_, err = s.End(ctx, v.ID, shop.CloseJob{Write: write(j.By)})
+	_, err = s.Jobs.End(ctx, id, jobs.CloseJob{Write: p.write(j.By)})
 	return err
 }
 
 // held plans a step on its gauge, holds it, and lets it go.
-func (p player) held(v *shop.JobView, j stepped, d did) error {
-	plan := shop.Plan{Write: write(j.By), Step: d.Step, Gauge: d.Gauge, Pump: d.Pump}
+func (p player) held(id string, j stepped, d did) error {
+	v, err := p.shop.Jobs.Job(p.ctx, id)
+	if err != nil {
+		return err
+	}
+	plan := jobs.Plan{Write: p.write(j.By), Step: d.Step, Gauge: d.Gauge, Pump: d.Pump}
 	for _, st := range v.Steps {
 		if st.ID == d.Step && st.Kind == circuit.Hold && st.Plan != nil {
 			plan.School, plan.Allowance, plan.AllowanceText = st.Plan.Target.School, st.Plan.Wanted.From, st.Plan.Wanted.Text
 		}
 	}
-	var err error
-	if *v, err = p.shop.SetPlan(p.ctx, v.ID, plan); err != nil {
+	if _, err := p.shop.Jobs.SetPlan(p.ctx, id, plan); err != nil {
 		return err
 	}
-	h, err := p.hold(v.ID, job{By: j.By, step: d.Step, condition: d.Under}, "test", time.Duration(float64(d.Hold)*float64(time.Second)), nil)
+	h, err := p.hold(id, job{By: j.By, step: d.Step, under: d.Under}, terms.Test, time.Duration(float64(d.Hold)*float64(time.Second)), nil)
 	if err != nil {
 		return err
 	}
-	_, err = p.shop.Event(p.ctx, h.ID, shop.HoldEvent{Write: write(j.By), Kind: trace.Release})
+	_, err = p.shop.Holds.Event(p.ctx, h.ID, holds.HoldEvent{Write: p.write(j.By), Kind: trace.Release})
 	p.wait(5 * time.Second)
 	return err
 }

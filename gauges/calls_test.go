@@ -7,6 +7,7 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/physics"
+	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/trace"
 	"idlehiss/library"
@@ -22,12 +23,12 @@ func TestSimulatedLoopsAreCalledRight(t *testing.T) {
 	}
 	const ambient, target = 101325.0, 110e3
 	for _, air := range []float64{0.25e-3, 0.45e-3, 0.8e-3} {
-		house := runsheet.House(air, target, ambient)
+		house := runsheet.House(air, target, ambient, quantity.MustNamed("kPa", quantity.Pressure))
 		for ratio, want := range map[float64]judge.Call{0: judge.Tight, 0.5: judge.Tight, 2: judge.Leaking, 4: judge.Leaking} {
 			for seed := range 2 {
 				spec := Spec{AirM3: air, RefPa: target, NoisePa: 60}
 				if ratio > 0 {
-					spec.Part, spec.LeakM3PeS = "radiator", physics.StandardFlow(house.PaPerS*ratio, air, physics.StandardK)
+					spec.Part, spec.LeakM3PerS = "radiator", physics.StandardFlow(house.PaPerS*ratio, air, physics.StandardK)
 				}
 				const digit = 100.0
 				st, err := New(fmt.Sprintf("hold %d %v %v", seed, air, ratio), spec, &circuits[0], circuits[0].Tests()[0], false, 20e-6, digit, ambient, nil)
@@ -74,7 +75,7 @@ func TestTheSizeOfASimulatedLeakIsTold(t *testing.T) {
 			told := 0.0
 			const seeds = 6
 			for seed := range seeds {
-				st, err := New(fmt.Sprintf("size %d %v %v", seed, air, leak), Spec{AirM3: air, RefPa: target, NoisePa: 60, Part: "radiator", LeakM3PeS: leak}, &circuits[0], circuits[0].Tests()[0], false, 20e-6, 100, ambient, nil)
+				st, err := New(fmt.Sprintf("size %d %v %v", seed, air, leak), Spec{AirM3: air, RefPa: target, NoisePa: 60, Part: "radiator", LeakM3PerS: leak}, &circuits[0], circuits[0].Tests()[0], false, 20e-6, 100, ambient, nil)
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -95,7 +96,7 @@ func TestTheSizeOfASimulatedLeakIsTold(t *testing.T) {
 					read = append(read, trace.Reading{AtS: now, GaugePa: st.Read(now, seq), How: trace.Read})
 				}
 				at := target
-				q := judge.Question{AmbientPa: ambient, AtPa: &at, LimitPaPerS: runsheet.House(v.M3, target, ambient).PaPerS, GasM3: v.M3, GasSE: math.Hypot(v.SE, 0.03*v.M3), Gauge: judge.Gauge{DigitalPa: 100}}
+				q := judge.Question{AmbientPa: ambient, AtPa: &at, LimitPaPerS: runsheet.House(v.M3, target, ambient, quantity.MustNamed("kPa", quantity.Pressure)).PaPerS, GasM3: v.M3, GasSE: math.Hypot(v.SE, 0.03*v.M3), Gauge: judge.Gauge{DigitalPa: 100}}
 				tr := &trace.Trace{Readings: read}
 				bare, err := judge.Judge(tr, q, nil, false)
 				if err != nil {

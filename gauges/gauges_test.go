@@ -12,7 +12,7 @@ func TestAStandInResumesWhereItWas(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	spec := Spec{AirM3: 6e-4, Part: "radiator", LeakM3PeS: 5e-8, RefPa: 110e3, NoisePa: 60}
+	spec := Spec{AirM3: 6e-4, Part: "radiator", LeakM3PerS: 5e-8, RefPa: 110e3, NoisePa: 60}
 	var done []Action
 	for i := range 24 {
 		done = append(done, Action{AtS: float64(i), Kind: Stroke})
@@ -46,7 +46,7 @@ func TestARigProofSqueezesTheRigOnly(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	spec := Spec{AirM3: 6e-4, Part: "radiator", LeakM3PeS: 5e-8, RefPa: 110e3}
+	spec := Spec{AirM3: 6e-4, Part: "radiator", LeakM3PerS: 5e-8, RefPa: 110e3}
 	g, err := New("h2", spec, &c, c.Tests()[0], true, 3e-5, 100, 101325, []Action{{0, Stroke}, {1, Stroke}, {2, Stroke}, {3, Stroke}, {4, Stroke}, {5, Stroke}})
 	if err != nil {
 		t.Fatal(err)
@@ -55,7 +55,7 @@ func TestARigProofSqueezesTheRigOnly(t *testing.T) {
 	if early < 100e3 || math.Abs(early-late) > 200 {
 		t.Errorf("six strokes into a dead-headed rig: %.0f, then %.0f Pa", early, late)
 	}
-	if _, err := New("h3", Spec{AirM3: 1e-4, Part: "flux pipe", LeakM3PeS: 1}, &c, c.Tests()[0], false, 3e-5, 100, 101325, nil); err == nil {
+	if _, err := New("h3", Spec{AirM3: 1e-4, Part: "flux pipe", LeakM3PerS: 1}, &c, c.Tests()[0], false, 3e-5, 100, 101325, nil); err == nil {
 		t.Error("a leak at no part was taken")
 	}
 }

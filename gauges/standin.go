@@ -19,11 +19,11 @@ import (
 // Spec is what a stand-in hides: how much air there is and what leaks. Written
 // quantities are SI.
 type Spec struct {
-	AirM3     float64 `json:"air_m3"`
-	Part      string  `json:"part"`       // where it leaks; "" for nowhere
-	LeakM3PeS float64 `json:"leak_m3_ps"` // standard flow at RefPa
-	RefPa     float64 `json:"ref_pa"`
-	NoisePa   float64 `json:"noise_pa"`
+	AirM3      float64 `json:"air_m3"`
+	Part       string  `json:"part"`       // where it leaks; "" for nowhere
+	LeakM3PerS float64 `json:"leak_m3_ps"` // standard flow at RefPa
+	RefPa      float64 `json:"ref_pa"`
+	NoisePa    float64 `json:"noise_pa"`
 }
 
 // Action is something done to the stand-in, seconds after its hold began.
@@ -89,7 +89,7 @@ const tooMuch = 3
 // part is none of theirs, and a leak of some times what their step allows.
 func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientPa float64) (simulate.System, int, error) {
 	in := c.Pressed(step)
-	leak := simulate.Leak{Part: s.Part, M3PerS: s.LeakM3PeS, Law: physics.Laminar}
+	leak := simulate.Leak{Part: s.Part, M3PerS: s.LeakM3PerS, Law: physics.Laminar}
 	ref, air := s.RefPa, s.AirM3
 	if c.Family != "cooling" {
 		air = 0

@@ -5,11 +5,12 @@ import (
 	"fmt"
 	"io"
 	"log"
-	"math"
 	"net"
 	"time"
 
 	"github.com/simonvetter/modbus"
+
+	"idlehiss/core/quantity"
 )
 
 // Wire is where a gauge is to be asked, over Modbus TCP. The address is given by
@@ -114,8 +115,8 @@ func (m RegisterMap) read(block []byte, from uint16) (Said, error) {
 		}
 		s.Unit = u
 	}
-	if math.IsNaN(s.Value) || math.IsInf(s.Value, 0) {
-		return s, fmt.Errorf("the gauge gives no figure")
+	if u, err := quantity.Named(s.Unit, quantity.Pressure); err != nil || !quantity.PossiblePa(u.SI(s.Value)) {
+		return s, fmt.Errorf("the gauge gives no pressure (%g %s)", s.Value, s.Unit)
 	}
 	if m.Count != nil {
 		s.Count = uint64(m.Count.value(block, from))

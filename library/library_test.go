@@ -11,6 +11,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 )
 
 func TestWhatShipsIsSound(t *testing.T) {
@@ -44,11 +45,11 @@ func TestWhatShipsIsSound(t *testing.T) {
 		if c.Standing == "" || c.Source == "" || len(c.NotTested) == 0 {
 			t.Errorf("%s says too little of its standing", c.ID)
 		}
-		known := map[string]bool{}
+		known := map[terms.Stage]bool{}
 		for _, s := range runsheet.Stages(&c) {
 			known[s.ID] = true
 		}
-		for _, want := range []string{"first-look", "make-safe", "rig", "call", "hunt", "put-right", "write-down"} {
+		for _, want := range []terms.Stage{terms.FirstLook, terms.MakeSafe, terms.RigUp, terms.CallStage, terms.HuntStage, terms.PutRight, terms.WriteDown} {
 			if !known[want] {
 				t.Errorf("%s has no stage %s", c.ID, want)
 			}
@@ -143,24 +144,24 @@ func TestAChecklistGatesWhatFollows(t *testing.T) {
 // Every kind of wrong file is refused with its line and what would be right.
 func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 	for _, c := range []struct{ file, from, to, line, says string }{
-		{"cooling-header-tank", "volume: 7 L", "volume: 7", "line 19", "written with its unit"},
-		{"cooling-header-tank", "limit: 250 kPa", "limit: 250 bananas", "line 33", "bananas"},
+		{"cooling-header-tank", "volume: 7 L", "volume: 7", "line 20", "written with its unit"},
+		{"cooling-header-tank", "limit: 250 kPa", "limit: 250 bananas", "line 49", "bananas"},
 		{"cooling-header-tank", "family: cooling", "family: plumbing", "line 6", "/family"},
 		{"cooling-header-tank", "id: cooling-header-tank", "id: [cooling", "line 4", ""},
 		{"cooling-header-tank", "liquid: coolant", "liquor: coolant", "line 3", "liquor"},
-		{"cooling-header-tank", "between: [loop, bores]", "between: [loop, sump]", "line 42", `"sump", which is no chamber here (loop, bores, or "outside")`},
-		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 34", "every id once"},
-		{"cooling-header-tank", "bayonet", "string and tape", "line 31", "there is thread inside, thread outside"},
-		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 18", "a relief shuts below where it opens"},
-		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 30", "how far from the mark"},
-		{"lift-housing", "port: ram-port", "port: ram-hole", "line 70", "no port here"},
+		{"cooling-header-tank", "between: [loop, bores]", "between: [loop, sump]", "line 58", `"sump", which is no chamber here (loop, bores, or "outside")`},
+		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 50", "every id once"},
+		{"cooling-header-tank", "bayonet", "string and tape", "line 32", "there is thread inside, thread outside"},
+		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 24", "a relief shuts below where it opens"},
+		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 36", "how far from the mark"},
+		{"lift-housing", "port: ram-port", "port: ram-hole", "line 78", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
-		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 62", "beyond the most of this step"},
-		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 31", "not declared"},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 73", "beyond the most of this step"},
+		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 42", "not declared"},
 		{"engine-block", "for: [plug]", "for: [cork]", "line 23", "no part here is one"},
 		{"engine-block", "id: air-decides", "id: powder-decks", "line 21", "every id once"},
-		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 86", "no option and no school"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 91", "needs how many presses"},
+		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 93", "no option and no school"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 100", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

@@ -14,6 +14,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/gofrs/flock"
@@ -34,6 +35,9 @@ type Book struct {
 // ErrInUse is wrapped when another process has the folder.
 var ErrInUse = errors.New("data folder in use")
 
+// Driver is the name of the database's driver; a benchmark may count through another.
+var Driver = "sqlite"
+
 // File is the database's name in its folder.
 const File = "idlehiss.db"
 
@@ -44,10 +48,10 @@ func Open(ctx context.Context, folder string) (*Book, error) {
 	if err != nil {
 		return nil, err
 	}
-	return openWith(ctx, folder, steps)
+	return openWith(ctx, folder, steps, carryFits)
 }
 
-func openWith(ctx context.Context, folder string, steps fs.FS) (*Book, error) {
+func openWith(ctx context.Context, folder string, steps fs.FS, more ...*goose.Migration) (*Book, error) {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
@@ -60,22 +64,22 @@ func openWith(ctx context.Context, folder string, steps fs.FS) (*Book, error) {
 		return nil, fmt.Errorf("another idlehiss has %s open: stop it first, or choose another folder with --data (%w)", folder, ErrInUse)
 	}
 	b := &Book{lock: lock, folder: folder}
-	if err := b.open(ctx, steps); err != nil {
+	if err := b.open(ctx, steps, more); err != nil {
 		b.Close()
 		return nil, err
 	}
 	return b, nil
 }
 
-func (b *Book) open(ctx context.Context, steps fs.FS) error {
+func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) error {
 	dsn := "file:" + filepath.Join(b.folder, File) + "?_txlock=immediate" +
 		"&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
-	db, err := sql.Open("sqlite", dsn)
+	db, err := sql.Open(Driver, dsn)
 	if err != nil {
 		return err
 	}
 	b.db = db
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db, steps)
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, steps, goose.WithGoMigrations(more...))
 	if err != nil {
 		return err
 	}
@@ -196,6 +200,23 @@ func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error {
 	return tx.Commit()
 }
 
+// queryer reads: the book as it is, or as it is in a write.
+type queryer interface {
+	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
+	QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row
+}
+
+// places are the placeholders of a list, texts its values.
+func places(list []string) string { return strings.TrimSuffix(strings.Repeat("?,", len(list)), ",") }
+
+func texts(list []string) []any {
+	out := make([]any, len(list))
+	for i, s := range list {
+		out[i] = s
+	}
+	return out
+}
+
 func (t *Tx) exec(query string, args ...any) error {
 	_, err := t.tx.ExecContext(t.ctx, query, args...)
 	return err
@@ -209,6 +230,24 @@ func (b *Book) Setting(ctx context.Context, name string) (string, error) {
 		return "", nil
 	}
 	return v, err
+}
+
+// Settings reads several named values at once; one that is not there is "".
+func (b *Book) Settings(ctx context.Context, names ...string) (map[string]string, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT name, value FROM setting WHERE name IN ("+places(names)+")", texts(names)...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]string{}
+	for rows.Next() {
+		var name, value string
+		if err := rows.Scan(&name, &value); err != nil {
+			return nil, err
+		}
+		out[name] = value
+	}
+	return out, rows.Err()
 }
 
 // SetSetting keeps a named value.

@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"time"
+
+	"idlehiss/core/terms"
 )
 
 // Hold is one pressurisation of one chamber by one rig, from the first stroke to
@@ -13,15 +15,16 @@ import (
 type Hold struct {
 	Stamp
 	JobID      string
-	Purpose    string // rig proof | test | repeat | retest
-	Condition  string
+	Purpose    terms.Purpose
+	Condition  terms.Condition
 	Chamber    string
 	Rig        json.RawMessage // snapshot: gauge, pump, target, allowance
-	State      string          // pumping | holding | ended
+	State      terms.HoldState
 	IsolatedAt *time.Time
 	EndedAt    *time.Time
-	LaidBy     bool
+	LaidBy     bool // it runs on without its person
 	Simulated  bool
+	Digest     json.RawMessage // what a sheet shows of the readings of a hold that has ended; nil: not worked out
 }
 
 // Reading is one value as read. Hold, gauge and sequence are its key.
@@ -65,8 +68,10 @@ type Call struct {
 
 // AddHold begins a hold.
 func (t *Tx) AddHold(h Hold) error {
-	return t.exec(`INSERT INTO hold(id, at, by, device, job_id, purpose, condition, chamber, rig, state, simulated) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
-		h.ID, micro(h.At), h.By, h.Device, h.JobID, h.Purpose, h.Condition, h.Chamber, string(h.Rig), h.State, h.Simulated)
+	c := h.Condition
+	return t.exec(`INSERT INTO hold(id, at, by, device, job_id, purpose, under, warmth, engine, note, chamber, rig, state, isolated_at, ended_at, simulated)
+		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+		h.ID, micro(h.At), h.By, h.Device, h.JobID, h.Purpose, c.Under, c.Warmth, c.Engine, c.Note, h.Chamber, string(h.Rig), h.State, microOrNull(h.IsolatedAt), microOrNull(h.EndedAt), h.Simulated)
 }
 
 // SaveHold keeps a hold's state and its rig, which gains the trapped air and the
@@ -76,10 +81,15 @@ func (t *Tx) SaveHold(h Hold) error {
 		h.State, microOrNull(h.IsolatedAt), microOrNull(h.EndedAt), h.LaidBy, string(h.Rig), h.ID)
 }
 
-const holdColumns = "id, at, by, device, job_id, purpose, condition, chamber, rig, state, isolated_at, ended_at, laid_by, simulated"
+// SetDigest keeps what a sheet shows of the readings of a hold that has ended.
+func (t *Tx) SetDigest(holdID string, digest json.RawMessage) error {
+	return t.exec("UPDATE hold SET digest = ? WHERE id = ?", string(digest), holdID)
+}
 
-func (b *Book) holds(ctx context.Context, where string, args ...any) ([]Hold, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT "+holdColumns+" FROM hold "+where, args...)
+const holdColumns = "id, at, by, device, job_id, purpose, under, warmth, engine, note, chamber, rig, state, isolated_at, ended_at, laid_by, simulated, digest"
+
+func holdsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Hold, error) {
+	rows, err := from.QueryContext(ctx, "SELECT "+holdColumns+" FROM hold "+where, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -88,12 +98,16 @@ func (b *Book) holds(ctx context.Context, where string, args ...any) ([]Hold, er
 	for rows.Next() {
 		var h Hold
 		var at int64
-		var rig string
+		var rig, digest string
+		c := &h.Condition
 		var isolated, ended sql.NullInt64
-		if err := rows.Scan(&h.ID, &at, &h.By, &h.Device, &h.JobID, &h.Purpose, &h.Condition, &h.Chamber, &rig, &h.State, &isolated, &ended, &h.LaidBy, &h.Simulated); err != nil {
+		if err := rows.Scan(&h.ID, &at, &h.By, &h.Device, &h.JobID, &h.Purpose, &c.Under, &c.Warmth, &c.Engine, &c.Note, &h.Chamber, &rig, &h.State, &isolated, &ended, &h.LaidBy, &h.Simulated, &digest); err != nil {
 			return nil, err
 		}
 		h.At, h.IsolatedAt, h.EndedAt, h.Rig = moment(at), momentOrNil(isolated), momentOrNil(ended), json.RawMessage(rig)
+		if digest != "" {
+			h.Digest = json.RawMessage(digest)
+		}
 		out = append(out, h)
 	}
 	return out, rows.Err()
@@ -101,7 +115,7 @@ func (b *Book) holds(ctx context.Context, where string, args ...any) ([]Hold, er
 
 // Hold reads one.
 func (b *Book) Hold(ctx context.Context, id string) (Hold, error) {
-	hs, err := b.holds(ctx, "WHERE id = ?", id)
+	hs, err := holdsFrom(ctx, b.db, "WHERE id = ?", id)
 	if err == nil && len(hs) == 0 {
 		err = sql.ErrNoRows
 	}
@@ -113,12 +127,17 @@ func (b *Book) Hold(ctx context.Context, id string) (Hold, error) {
 
 // RunningHolds reads all that have not ended, in order of start.
 func (b *Book) RunningHolds(ctx context.Context) ([]Hold, error) {
-	return b.holds(ctx, "WHERE state <> 'ended' ORDER BY at")
+	return holdsFrom(ctx, b.db, "WHERE state <> 'ended' ORDER BY at")
 }
 
-// HoldsOf reads a job's holds in order of start.
-func (b *Book) HoldsOf(ctx context.Context, jobID string) ([]Hold, error) {
-	return b.holds(ctx, "WHERE job_id = ? ORDER BY at", jobID)
+// HoldsOf reads the holds of jobs in order of start.
+func (b *Book) HoldsOf(ctx context.Context, jobIDs ...string) ([]Hold, error) {
+	return holdsFrom(ctx, b.db, "WHERE job_id IN ("+places(jobIDs)+") ORDER BY at", texts(jobIDs)...)
+}
+
+// HoldsOf reads a job's as they are in this write.
+func (t *Tx) HoldsOf(jobID string) ([]Hold, error) {
+	return holdsFrom(t.ctx, t.tx, "WHERE job_id = ? ORDER BY at", jobID)
 }
 
 // AddReadings takes down readings; a key that is already there is refused.
@@ -201,7 +220,21 @@ func (t *Tx) AddCall(c Call) error {
 
 // Calls reads a hold's, first to last.
 func (b *Book) Calls(ctx context.Context, holdID string) ([]Call, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE hold_id = ? ORDER BY at, rowid", holdID)
+	return callsFrom(ctx, b.db, "hold_id = ?", holdID)
+}
+
+// CallsOf reads those of all the holds of jobs, first to last.
+func (b *Book) CallsOf(ctx context.Context, jobIDs ...string) ([]Call, error) {
+	return callsFrom(ctx, b.db, "hold_id IN (SELECT id FROM hold WHERE job_id IN ("+places(jobIDs)+"))", texts(jobIDs)...)
+}
+
+// CallsOf reads those of a job as they are in this write.
+func (t *Tx) CallsOf(jobID string) ([]Call, error) {
+	return callsFrom(t.ctx, t.tx, "hold_id IN (SELECT id FROM hold WHERE job_id = ?)", jobID)
+}
+
+func callsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Call, error) {
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE "+where+" ORDER BY at, rowid", args...)
 	return collect(rows, err, func(c *Call, at *int64) []any {
 		return []any{&c.ID, at, &c.By, &c.Device, &c.HoldID, &c.Judge, &c.Call, &c.LastSeq, (*[]byte)(&c.Report)}
 	}, func(c *Call, at int64) { c.At = moment(at) })

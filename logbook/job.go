@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"idlehiss/core/terms"
 )
 
 // Machine stands on the bench or the rails; it lasts for ever.
@@ -24,7 +26,7 @@ type Job struct {
 	Complaint string
 	Snapshot  json.RawMessage // circuit and schools as used
 	Hash      string
-	State     string // open | closed | abandoned
+	State     terms.JobState
 	EndedAt   *time.Time
 	Call      string
 	LossMLH   *float64
@@ -36,12 +38,37 @@ type Job struct {
 type Fact struct {
 	Stamp
 	JobID        string
-	Subject      string
-	Stage        string
+	Subject      terms.Subject
+	About        string // which tick, part or step; "" where there is only one
+	Stage        terms.Stage
 	Sentence     string
-	Source       string // mark | strokes | proof | fit | eyes | typed
+	Source       terms.Source
 	Value        json.RawMessage
 	SupersededBy string
+}
+
+// Facts are those of a job, in order of time.
+type Facts []Fact
+
+// Standing is the fact that holds now on a subject.
+func (fs Facts) Standing(s terms.Subject, about string) (Fact, bool) {
+	for _, f := range fs {
+		if f.Subject == s && f.About == about && f.SupersededBy == "" {
+			return f, true
+		}
+	}
+	return Fact{}, false
+}
+
+// On are the facts that hold now on every key of a subject.
+func (fs Facts) On(s terms.Subject) Facts {
+	var out Facts
+	for _, f := range fs {
+		if f.Subject == s && f.SupersededBy == "" {
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 // Observation is what was seen at a part, or not.
@@ -51,7 +78,7 @@ type Observation struct {
 	Part       string
 	Method     string
 	Seen       bool
-	Class      string
+	Class      terms.Class
 	PressurePa *float64
 	Note       string
 }
@@ -129,7 +156,7 @@ func (t *Tx) MarkSimulated(jobID string) error {
 }
 
 // EndJob closes or abandons.
-func (t *Tx) EndJob(jobID, state string, at time.Time) error {
+func (t *Tx) EndJob(jobID string, state terms.JobState, at time.Time) error {
 	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
 }
 
@@ -150,13 +177,18 @@ func scanJob(row interface{ Scan(...any) error }) (Job, error) {
 }
 
 // Job reads one.
-func (b *Book) Job(ctx context.Context, id string) (Job, error) {
-	j, err := scanJob(b.db.QueryRowContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id WHERE j.id = ?", id))
+func (b *Book) Job(ctx context.Context, id string) (Job, error) { return jobFrom(ctx, b.db, id) }
+
+// Job reads one as it is in this write.
+func (t *Tx) Job(id string) (Job, error) { return jobFrom(t.ctx, t.tx, id) }
+
+func jobFrom(ctx context.Context, from queryer, id string) (Job, error) {
+	j, err := scanJob(from.QueryRowContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id WHERE j.id = ?", id))
 	return j, missing("job", id, err)
 }
 
 // Jobs reads those in a state, latest first.
-func (b *Book) Jobs(ctx context.Context, state string, most int) ([]Job, error) {
+func (b *Book) Jobs(ctx context.Context, state terms.JobState, most int) ([]Job, error) {
 	return b.jobs(ctx, "WHERE j.state = ? ORDER BY j.at DESC LIMIT ?", state, most)
 }
 
@@ -197,48 +229,46 @@ func (b *Book) jobs(ctx context.Context, where string, args ...any) ([]Job, erro
 
 // AddFact takes down a fact; the standing one on the same subject is superseded.
 func (t *Tx) AddFact(f Fact) error {
-	if err := t.exec(`INSERT INTO fact(id, at, by, device, job_id, subject, stage, sentence, source, value) VALUES (?,?,?,?,?,?,?,?,?,?)`,
-		f.ID, micro(f.At), f.By, f.Device, f.JobID, f.Subject, f.Stage, f.Sentence, f.Source, string(f.Value)); err != nil {
+	if err := t.exec(`INSERT INTO fact(id, at, by, device, job_id, subject, about, stage, sentence, source, value) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+		f.ID, micro(f.At), f.By, f.Device, f.JobID, f.Subject, f.About, f.Stage, f.Sentence, f.Source, string(f.Value)); err != nil {
 		return fmt.Errorf("fact on %s: %w", f.Subject, err)
 	}
-	return t.exec("UPDATE fact SET superseded_by = ? WHERE job_id = ? AND subject = ? AND id <> ? AND superseded_by IS NULL", f.ID, f.JobID, f.Subject, f.ID)
+	return t.exec("UPDATE fact SET superseded_by = ? WHERE job_id = ? AND subject = ? AND about = ? AND id <> ? AND superseded_by IS NULL", f.ID, f.JobID, f.Subject, f.About, f.ID)
 }
 
-// Facts reads all of a job's facts in order of time, superseded ones too.
-func (b *Book) Facts(ctx context.Context, jobID string) ([]Fact, error) {
-	return factsOf(ctx, b.db, jobID)
+// Facts reads all facts of jobs in order of time, superseded ones too.
+func (b *Book) Facts(ctx context.Context, jobIDs ...string) (Facts, error) {
+	return factsFrom(ctx, b.db, jobIDs)
 }
 
-// Facts reads them as they stand in this write: nobody comes between.
-func (t *Tx) Facts(jobID string) ([]Fact, error) { return factsOf(t.ctx, t.tx, jobID) }
+// Facts reads a job's as they are in this write: nothing comes between.
+func (t *Tx) Facts(jobID string) (Facts, error) { return factsFrom(t.ctx, t.tx, []string{jobID}) }
 
-func factsOf(ctx context.Context, from interface {
-	QueryContext(context.Context, string, ...any) (*sql.Rows, error)
-}, jobID string) ([]Fact, error) {
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id = ? ORDER BY at, rowid", jobID)
+func factsFrom(ctx context.Context, from queryer, jobIDs []string) (Facts, error) {
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, about, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id IN ("+places(jobIDs)+") ORDER BY at, rowid", texts(jobIDs)...)
 	return collect(rows, err, func(f *Fact, at *int64) []any {
-		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
+		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.About, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
 	}, func(f *Fact, at int64) { f.At = moment(at) })
 }
 
 // Earlier reads what stands on a subject in the jobs of a machine before one, done
 // with the same circuit, latest first, out of the last so many jobs.
-func (b *Book) Earlier(ctx context.Context, j Job, circuitID, subject string, most int) ([]Fact, error) {
+func (b *Book) Earlier(ctx context.Context, j Job, circuitID string, subject terms.Subject, about string, most int) (Facts, error) {
 	rows, err := b.db.QueryContext(ctx, `SELECT f.value, f.at FROM
 		(SELECT id, at FROM job WHERE machine_id = ? AND at <= ? AND id <> ? AND json_extract(snapshot, '$.circuit.id') = ? ORDER BY at DESC LIMIT ?) j
-		JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.superseded_by IS NULL ORDER BY j.at DESC`, j.MachineID, micro(j.At), j.ID, circuitID, most, subject)
+		JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.about = ? AND f.superseded_by IS NULL ORDER BY j.at DESC`, j.MachineID, micro(j.At), j.ID, circuitID, most, subject, about)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []Fact
+	var out Facts
 	for rows.Next() {
 		var value string
 		var at int64
 		if err := rows.Scan(&value, &at); err != nil {
 			return nil, err
 		}
-		out = append(out, Fact{Stamp: Stamp{At: moment(at)}, Subject: subject, Value: json.RawMessage(value)})
+		out = append(out, Fact{Stamp: Stamp{At: moment(at)}, Subject: subject, About: about, Value: json.RawMessage(value)})
 	}
 	return out, rows.Err()
 }
@@ -249,9 +279,18 @@ func (t *Tx) AddObservation(o Observation) error {
 		o.ID, micro(o.At), o.By, o.Device, o.JobID, o.Part, o.Method, o.Seen, o.Class, o.PressurePa, o.Note)
 }
 
-// Observations reads a job's in order of time.
-func (b *Book) Observations(ctx context.Context, jobID string) ([]Observation, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, method, seen, class, pressure_pa, note FROM observation WHERE job_id = ? ORDER BY at, rowid", jobID)
+// Observations reads those of jobs in order of time.
+func (b *Book) Observations(ctx context.Context, jobIDs ...string) ([]Observation, error) {
+	return observationsFrom(ctx, b.db, jobIDs)
+}
+
+// Observations reads a job's as they are in this write.
+func (t *Tx) Observations(jobID string) ([]Observation, error) {
+	return observationsFrom(t.ctx, t.tx, []string{jobID})
+}
+
+func observationsFrom(ctx context.Context, from queryer, jobIDs []string) ([]Observation, error) {
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, method, seen, class, pressure_pa, note FROM observation WHERE job_id IN ("+places(jobIDs)+") ORDER BY at, rowid", texts(jobIDs)...)
 	return collect(rows, err, func(o *Observation, at *int64) []any {
 		return []any{&o.ID, at, &o.By, &o.Device, &o.JobID, &o.Part, &o.Method, &o.Seen, &o.Class, &o.PressurePa, &o.Note}
 	}, func(o *Observation, at int64) { o.At = moment(at) })

@@ -3,12 +3,14 @@ package logbook
 import (
 	"context"
 	"encoding/json"
+
+	"idlehiss/core/terms"
 )
 
 // Kit is a gauge, pump, adapter or plug of the shop.
 type Kit struct {
 	Stamp
-	Kind string // gauge | pump | adapter | plug
+	Kind terms.KitKind
 	Body json.RawMessage
 }
 
@@ -16,7 +18,7 @@ type Kit struct {
 type KitNote struct {
 	Stamp
 	KitID    string
-	Kind     string // zero check | service | lent | back | compared | retired
+	Kind     terms.NoteKind
 	Sentence string
 	Value    json.RawMessage
 }
@@ -27,7 +29,7 @@ func (t *Tx) AddKit(k Kit) error {
 }
 
 // Kit lists the shop's pieces of one kind, or of all kinds for "", first come first.
-func (b *Book) Kit(ctx context.Context, kind string) ([]Kit, error) {
+func (b *Book) Kit(ctx context.Context, kind terms.KitKind) ([]Kit, error) {
 	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, kind, body FROM kit WHERE ?1 IN ('', kind) ORDER BY at, rowid", kind)
 	return collect(rows, err, func(k *Kit, at *int64) []any {
 		return []any{&k.ID, at, &k.By, &k.Device, &k.Kind, (*[]byte)(&k.Body)}

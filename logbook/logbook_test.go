@@ -12,6 +12,8 @@ import (
 	"testing"
 	"testing/fstest"
 	"time"
+
+	"idlehiss/core/terms"
 )
 
 var start = time.Date(2026, 5, 4, 8, 0, 0, 0, time.UTC)
@@ -117,8 +119,8 @@ func TestEverythingComesBackAfterReopening(t *testing.T) {
 			tx.AddEvent(Event{Stamp: stamp("e1"), HoldID: "h1", Kind: "first hiss", PressurePa: &pa}),
 			tx.AddGap(Gap{"h1", start, later, "the server was off"}),
 			tx.AddCall(Call{Stamp: stamp("c1"), HoldID: "h1", Judge: "x", Call: "tight", LastSeq: 1, Report: json.RawMessage(`{"call":"tight"}`)}),
-			tx.AddFact(Fact{Stamp: stamp("f1"), JobID: "j1", Subject: "mark", Sentence: "Cap says 16.", Source: "mark", Value: json.RawMessage(`16`)}),
-			tx.AddFact(Fact{Stamp: stamp("f2"), JobID: "j1", Subject: "mark", Sentence: "Cap says 1.1.", Source: "mark", Value: json.RawMessage(`1.1`)}),
+			tx.AddFact(Fact{Stamp: stamp("f1"), JobID: "j1", Subject: "mark", Stage: terms.KnowLimit, Sentence: "Cap says 16.", Source: "mark", Value: json.RawMessage(`16`)}),
+			tx.AddFact(Fact{Stamp: stamp("f2"), JobID: "j1", Subject: "mark", Stage: terms.KnowLimit, Sentence: "Cap says 1.1.", Source: "mark", Value: json.RawMessage(`1.1`)}),
 			tx.AddObservation(Observation{Stamp: stamp("o1"), JobID: "j1", Part: "radiator", Method: "soap", Seen: true, Class: "fault", PressurePa: &pa}))
 	})
 	if err != nil {
@@ -180,16 +182,16 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 	for _, file := range steps(t) {
 		newer[filepath.Base(file.name)] = &fstest.MapFile{Data: file.raw}
 	}
-	if _, err := openWith(ctx, folder, newer); !errors.Is(err, ErrInUse) {
+	if _, err := openWith(ctx, folder, newer, carryFits); !errors.Is(err, ErrInUse) {
 		t.Fatalf("migrated under a running process: %v", err)
 	}
 	closeAll(t)
-	b, err := openWith(ctx, folder, newer)
+	b, err := openWith(ctx, folder, newer, carryFits)
 	if err != nil {
 		t.Fatal(err)
 	}
 	b.Close()
-	raw, err := os.ReadFile(filepath.Join(folder, fmt.Sprintf("before-migration-from-%d.db", len(newer)-1)))
+	raw, err := os.ReadFile(filepath.Join(folder, fmt.Sprintf("before-migration-from-%d.db", latest)))
 	if err != nil || !strings.HasPrefix(string(raw), "SQLite format 3") {
 		t.Fatal(err)
 	}
@@ -201,6 +203,9 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 		t.Errorf("%+v %v", j, err)
 	}
 }
+
+// latest is the version of the last migration that ships.
+const latest = 4
 
 type step struct {
 	name string
@@ -232,7 +237,7 @@ func TestKitIsCarriedOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	add := func(b *Book, id, kind string) error {
+	add := func(b *Book, id string, kind terms.KitKind) error {
 		return b.Batch(ctx, func(tx *Tx) error {
 			return tx.AddKit(Kit{Stamp: Stamp{ID: id}, Kind: kind, Body: []byte("{}")})
 		})

@@ -9,14 +9,17 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
-	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 )
 
 // unstroked is a needle hold pumped without strokes being counted.
 func (b *bench) unstroked(job string) HoldView {
 	b.Helper()
-	h := must[HoldView](b)(b.Start(b.ctx, job, StartHold{Write: b.write(), Purpose: "test"}))
+	h := must[HoldView](b)(b.Start(job, StartHold{Write: b.write(), Purpose: terms.Test}))
 	b.read(h.ID, 16)
 	return b.event(h.ID, trace.Isolate)
 }
@@ -28,12 +31,12 @@ func TestAirFromTheSlateStandsInWhereStrokesDoNotTellIt(t *testing.T) {
 	if h.Allowance.From == "house" {
 		t.Fatalf("without air there is a house allowance: %+v", h.Allowance)
 	}
-	v := must[JobView](b)(b.Air(b.ctx, j.ID, TakeAir{Write: b.write(), M3: 0.6e-3, SE: 0.03e-3, Says: "By a vessel."}))
+	v := must[JobView](b)(b.sheet(b.Jobs.Air(b.ctx, j.ID, jobs.TakeAir{Write: b.write(), M3: 0.6e-3, SE: 0.03e-3, Says: "By a vessel."})))
 	if h = v.Holds[len(v.Holds)-1]; h.Allowance.From != "house" {
 		t.Errorf("the air given while it held made no house allowance: %+v", h.Allowance)
 	}
 	for n := range 12 {
-		b.clock.now = b.clock.now.Add(20 * time.Second)
+		b.clock.set(b.clock.Now().Add(20 * time.Second))
 		h = b.read(h.ID, 16-0.5*float64(n))
 	}
 	if r := h.Report; r == nil || r.FlowCm3PerMin == nil || r.LossMLPerH == nil || r.WeepColdMLPerH == nil || r.Call != judge.Leaking {
@@ -44,8 +47,8 @@ func TestAirFromTheSlateStandsInWhereStrokesDoNotTellIt(t *testing.T) {
 	if want := 0.6e-3 * rate / (16*6894.757 + 101325) * 3600e6; math.Abs(h.Report.WeepColdMLPerH.Value/want-1) > 0.1 {
 		t.Errorf("liquid side %v mL/h, should be about %.0f", h.Report.WeepColdMLPerH, want)
 	}
-	_, err := b.Air(b.ctx, j.ID, TakeAir{Write: b.write(), M3: 1e-3, SE: 2e-3})
-	refused(t, "more doubt than air", err, BadInput, "se_m3")
+	_, err := b.sheet(b.Jobs.Air(b.ctx, j.ID, jobs.TakeAir{Write: b.write(), M3: 1e-3, SE: 2e-3}))
+	refused(t, "more doubt than air", err, desk.BadInput, "se_m3")
 }
 
 func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
@@ -53,32 +56,32 @@ func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
 	j := b.job("16")
 	h := b.held(j.ID)
 	for n := range 12 {
-		b.clock.now = b.clock.now.Add(20 * time.Second)
+		b.clock.set(b.clock.Now().Add(20 * time.Second))
 		h = b.read(h.ID, 16-0.5*float64(n))
 	}
 	for added, says := range map[string]string{"400 L": "too small to be the cause", "0.2 L": "It could lose"} {
-		v := must[JobView](b)(b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: added, Within: "14", Hours: 8}))
+		v := must[JobView](b)(b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: added, Within: "14", Hours: 8})))
 		if !strings.Contains(strings.ToLower(v.Explains), strings.ToLower(says)) {
 			t.Errorf("%s: %q (leak %+v)", added, v.Explains, h.Report.LossMLPerH)
 		}
 	}
-	_, err := b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: "some", Within: "14", Hours: 8})
-	refused(t, "some", err, BadInput, "added")
-	_, err = b.TopUps(b.ctx, j.ID, ToppedUp{Write: b.write(), Added: "1 L", Within: "soon", Hours: 8})
-	refused(t, "soon", err, BadInput, "within")
+	_, err := b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: "some", Within: "14", Hours: 8}))
+	refused(t, "some", err, desk.BadInput, "added")
+	_, err = b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: "1 L", Within: "soon", Hours: 8}))
+	refused(t, "soon", err, desk.BadInput, "within")
 }
 
 func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
 	b := open(t)
 	j := b.job("")
-	_, err := b.PlanHold(b.ctx, j.ID, "")
-	refused(t, "before the mark", err, Conflict, "")
+	_, err := b.Jobs.PlanHold(b.ctx, j.ID, "")
+	refused(t, "before the mark", err, desk.Conflict, "")
 	j = b.job("16")
-	p := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID, ""))
+	p := must[jobs.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
 	if p.With.TightS == nil || *p.With.TightS < 20 || *p.With.TightS > 1800 || !strings.Contains(p.Says, "0.60 L of air") || p.Finer == "" {
 		t.Errorf("%+v", p)
 	}
-	again := must[HoldPlan](b)(b.PlanHold(b.ctx, j.ID, ""))
+	again := must[jobs.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
 	if *again.With.TightS != *p.With.TightS {
 		t.Errorf("planned twice: %v and %v", *p.With.TightS, *again.With.TightS)
 	}
@@ -89,35 +92,30 @@ func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
 func TestTheRigsOwnLossIsTakenOff(t *testing.T) {
 	b := open(t)
 	j := b.job("16")
-	pump := func(purpose string) string {
-		h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: purpose}))
+	pump := func(purpose terms.Purpose) string {
+		h := must[HoldView](b)(b.Start(j.ID, StartHold{Write: b.write(), Purpose: purpose}))
 		for n := range 8 {
-			b.clock.now = b.clock.now.Add(2 * time.Second)
+			b.clock.set(b.clock.Now().Add(2 * time.Second))
 			b.event(h.ID, trace.Stroke)
 			b.read(h.ID, float64(2*(n+1)))
 		}
 		b.event(h.ID, trace.Isolate)
 		return h.ID
 	}
-	proof := pump("rig proof")
+	proof := pump(terms.RigProof)
 	for n := range 10 {
-		b.clock.now = b.clock.now.Add(20 * time.Second)
+		b.clock.set(b.clock.Now().Add(20 * time.Second))
 		b.read(proof, 16-0.25*float64(n))
 	}
 	b.event(proof, trace.Release)
-	test := pump("test")
-	l := b.live[test]
-	if q := l.question(); l.rig.Loss == nil || q.RigPaPerS < 50 || q.RigSE <= 0 {
-		t.Errorf("the proof lost %+v, the test takes off %v ± %v Pa/s", l.rig.Loss, q.RigPaPerS, q.RigSE)
-	}
-	tr, _ := l.export()
-	if !strings.Contains(tr.Settings, "--rig '") {
-		t.Errorf("an export forgets the rig: %s", tr.Settings)
+	test := pump(terms.Test)
+	if q := b.question(test); q.RigPaPerS < 50 || q.RigSE <= 0 {
+		t.Errorf("the test subtracts %v ± %v Pa/s", q.RigPaPerS, q.RigSE)
 	}
 }
 
-func dropped(b *bench, job, name, text string) (DroppedView, error) {
-	return b.Drop(b.ctx, job, Dropped{Write: b.write(), Name: name, Text: text})
+func dropped(b *bench, job, name, text string) (jobs.DroppedView, error) {
+	return b.Jobs.Drop(b.ctx, job, jobs.Dropped{Write: b.write(), Name: name, Text: text})
 }
 
 func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
@@ -129,8 +127,8 @@ func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
 		t.Fatal(err)
 	}
 	text := "# judge: --limit '1kPa in 1min'\n" + string(raw)
-	d := must[DroppedView](b)(dropped(b, j.ID, "cooling.csv", text))
-	h := must[HoldView](b)(b.Hold(b.ctx, d.HoldID))
+	d := must[jobs.DroppedView](b)(dropped(b, j.ID, "cooling.csv", text))
+	h := must[HoldView](b)(b.Hold(d.HoldID))
 	tr, err := trace.ReadCSV(strings.NewReader(text), quantity.StandardAtmosphere)
 	if err != nil {
 		t.Fatal(err)
@@ -139,14 +137,14 @@ func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
 		t.Fatalf("%s, %d calls, allowance %+v", h.State, len(h.Calls), h.Allowance)
 	}
 	// The same content is the same hold, whatever it is called; another job's is another's.
-	if again := must[DroppedView](b)(dropped(b, j.ID, "copy of cooling.csv", text)); again.HoldID != d.HoldID || !again.Known {
+	if again := must[jobs.DroppedView](b)(dropped(b, j.ID, "copy of cooling.csv", text)); again.HoldID != d.HoldID || !again.Known {
 		t.Errorf("dropped again: %+v", again)
 	}
-	if other := must[DroppedView](b)(dropped(b, b.job("16").ID, "cooling.csv", text)); other.HoldID == d.HoldID {
+	if other := must[jobs.DroppedView](b)(dropped(b, b.job("16").ID, "cooling.csv", text)); other.HoldID == d.HoldID {
 		t.Error("two jobs share a hold")
 	}
 	// What went in comes out: readings, events and temperatures.
-	out, _, err := b.Export(b.ctx, d.HoldID)
+	out, _, err := b.Holds.Export(b.ctx, d.HoldID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -162,12 +160,12 @@ func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
 		b.Shop.Close()
 		b.open()
 	}
-	if again := must[HoldView](b)(b.Hold(b.ctx, d.HoldID)); again.Report == nil || again.Report.Call != h.Report.Call {
+	if again := must[HoldView](b)(b.Hold(d.HoldID)); again.Report == nil || again.Report.Call != h.Report.Call {
 		t.Errorf("after a new start: %+v", again.Report)
 	}
 	for name, bad := range map[string]string{"not a trace": "hello", "two rows": "time [s],pressure [kPa]\n0,1\n1,2\n", "bad flag": "# judge: --gas lots\ntime [s],pressure [kPa]\n0,100\n10,100\n20,99\n30,99\n"} {
 		_, err := dropped(b, j.ID, name, bad)
-		refused(t, name, err, BadInput, "text", name)
+		refused(t, name, err, desk.BadInput, "text", name)
 	}
 }
 
@@ -179,11 +177,10 @@ func TestADroppedTraceKeepsWhatItsJudgeLineSays(t *testing.T) {
 	line := func(s string) string {
 		return "# judge: " + s + "\ntime [s],pressure [kPa]\n0,110\n20,109.5\n40,109.1\n60,108.6\n80,108.2\n"
 	}
-	d := must[DroppedView](b)(dropped(b, j.ID, "all.csv", line("--limit '1kPa in 1min' --gas '0.6L ± 0.02L' --by-strokes --liquid 5L --class 1.6 --digital 0.1kPa --rig '0.3kPa/min ± 0.05kPa/min' --stroke 25cm3 --at=110kPa --ambient 96kPa --live")))
-	l := must[*live](b)(b.find(b.ctx, d.HoldID))
-	q := l.question()
-	if !q.GasByStrokes || !strings.Contains(l.settings(), " --by-strokes") {
-		t.Error("that strokes told the gas is forgotten")
+	d := must[jobs.DroppedView](b)(dropped(b, j.ID, "all.csv", line("--limit '1kPa in 1min' --gas '0.6L ± 0.02L' --by-strokes --liquid 5L --class 1.6 --digital 0.1kPa --rig '0.3kPa/min ± 0.05kPa/min' --stroke 25cm3 --at=110kPa --ambient 96kPa --live")))
+	q := b.question(d.HoldID)
+	if !q.GasByStrokes {
+		t.Error("that strokes showed the gas is forgotten")
 	}
 	for what, pair := range map[string][2]float64{
 		"limit": {q.LimitPaPerS, 1000. / 60}, "gas": {q.GasM3, 0.6e-3}, "its doubt": {q.GasSE, 0.02e-3}, "liquid": {q.LiquidM3, 5e-3}, "class": {q.Gauge.ClassPercent, 1.6},
@@ -193,29 +190,27 @@ func TestADroppedTraceKeepsWhatItsJudgeLineSays(t *testing.T) {
 			t.Errorf("%s: %v, the file says %v", what, pair[0], pair[1])
 		}
 	}
-	d = must[DroppedView](b)(dropped(b, j.ID, "flow.csv", line("--limit-flow 3cm3/min --gas 0.6L --digital 0.1kPa")))
-	l = must[*live](b)(b.find(b.ctx, d.HoldID))
-	if want := 3e-6 / 60 * 101325 / 0.6e-3; math.Abs(l.question().LimitPaPerS/want-1) > 1e-9 {
-		t.Errorf("3 cm³ a minute became %v Pa/s, not %v", l.question().LimitPaPerS, want)
+	d = must[jobs.DroppedView](b)(dropped(b, j.ID, "flow.csv", line("--limit-flow 3cm3/min --gas 0.6L --digital 0.1kPa")))
+	if want, got := 3e-6/60*101325/0.6e-3, b.question(d.HoldID).LimitPaPerS; math.Abs(got/want-1) > 1e-9 {
+		t.Errorf("3 cm³ a minute became %v Pa/s, not %v", got, want)
 	}
-	for says, settings := range map[string]string{"--hold-from": "--hold-from 40s", "--limit-flow needs": "--limit-flow 3cm3/min", "has no unit": "--rig 0.3/min", "--limit": "--limit soon", "where a flag": "0.5L"} {
+	for says, settings := range map[string]string{"--hold-from": "--hold-from 40s", "needs the trapped air": "--limit-flow 3cm3/min", "has no unit": "--rig 0.3/min", "--limit": "--limit soon", "where a flag": "0.5L"} {
 		_, err := dropped(b, j.ID, "bad.csv", line(settings))
-		refused(t, settings, err, BadInput, "text", "bad.csv", says)
+		refused(t, settings, err, desk.BadInput, "text", "bad.csv", says)
 	}
 }
 
 // The circuit is full of liquid: what its warmth does is reckoned with it.
 func TestWarmthIsTakenOutOfAFilledLoop(t *testing.T) {
 	b := open(t)
-	d := must[DroppedView](b)(dropped(b, b.job("16").ID, "warm.csv",
+	d := must[jobs.DroppedView](b)(dropped(b, b.job("16").ID, "warm.csv",
 		"# judge: --limit '1kPa in 1min' --gas 0.6L --digital 0.1kPa\ntime [s],pressure [kPa],temperature [°C]\n0,110.0,20\n30,110.9,20.5\n60,111.8,21\n90,112.7,21.5\n120,113.6,22\n150,114.5,22.5\n"))
-	h := must[HoldView](b)(b.Hold(b.ctx, d.HoldID))
+	h := must[HoldView](b)(b.Hold(d.HoldID))
 	if r := h.Report; r.Shape == judge.ShapeRising || math.Abs(r.RateKPaPerMin.Value) > 0.3 {
 		t.Errorf("1.8 kPa a kelvin is what warmth does to 7 L over 0.6 L of air; it is called %s, %s, %+v", r.Call, r.Shape, r.RateKPaPerMin)
 	}
-	tr, _ := must[*live](b)(b.find(b.ctx, d.HoldID)).export()
-	if !strings.Contains(tr.Settings, "--liquid 7L") {
-		t.Errorf("an export forgets the liquid: %s", tr.Settings)
+	if q := b.question(d.HoldID); math.Abs(q.LiquidM3-7e-3) > 1e-12 {
+		t.Errorf("an export forgets the liquid: %v", q.LiquidM3)
 	}
 }
 
@@ -225,44 +220,30 @@ func TestTwoHoldsAreCompared(t *testing.T) {
 	hold := func(fall float64) string {
 		h := b.held(j.ID)
 		for n := range 12 {
-			b.clock.now = b.clock.now.Add(20 * time.Second)
+			b.clock.set(b.clock.Now().Add(20 * time.Second))
 			b.read(h.ID, math.Round((16-fall*float64(n))*8)/8)
 		}
 		b.event(h.ID, trace.Release)
 		return h.ID
 	}
 	slow, fast := hold(0.02), hold(0.25)
-	v := must[CompareView](b)(b.Compare(b.ctx, slow, fast))
+	v := must[holds.CompareView](b)(b.Holds.Compare(b.ctx, slow, fast))
 	if !v.Comparison.ByFlow || !v.Comparison.SurelyDifferent || v.Comparison.Faster < 0.99 || !strings.Contains(v.Comparison.Sentence, "more than the first") {
 		t.Errorf("%+v", v.Comparison)
 	}
-	if back := must[CompareView](b)(b.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
+	if back := must[holds.CompareView](b)(b.Holds.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
 		t.Errorf("the other way about: %+v", back.Comparison)
 	}
-	why := must[WhyView](b)(b.Why(b.ctx, fast))
-	if len(why.Fit) < 8 || !strings.Contains(why.Changes, "would turn the call") {
+	why := must[holds.WhyView](b)(b.Holds.Why(b.ctx, fast))
+	if len(why.Fit) < 8 || !strings.Contains(why.Changes, "would change the call") {
 		t.Errorf("%d points, %q", len(why.Fit), why.Changes)
 	}
-	lines := must[[]HoldLine](b)(b.Comparable(b.ctx, fast))
+	lines := must[[]jobs.HoldLine](b)(b.Jobs.Comparable(b.ctx, fast))
 	if len(lines) != 1 || lines[0].ID != slow || lines[0].Says == "" {
 		t.Errorf("%+v", lines)
 	}
-	_, err := b.Compare(b.ctx, fast, fast)
-	refused(t, "with itself", err, BadInput, "second")
-	_, err = b.Compare(b.ctx, fast, "nothing-there")
-	refused(t, "with nothing", err, Missing, "")
-}
-
-func TestADroppedNeedleTraceIsReadAsTheJobsGauge(t *testing.T) {
-	g := runsheet.Gauge{Kind: "needle", Rings: []runsheet.Ring{{Unit: "kPa", To: 200, Division: 4}}}
-	at := func(kpa ...float64) *trace.Trace {
-		tr := &trace.Trace{}
-		for i, k := range kpa {
-			tr.Readings = append(tr.Readings, trace.Reading{AtS: float64(i), GaugePa: k * 1e3})
-		}
-		return tr
-	}
-	if !readsLike(at(110, 109, 108), g) || readsLike(at(110, 109.3), g) {
-		t.Error("quarters of a division are told wrongly")
-	}
+	_, err := b.Holds.Compare(b.ctx, fast, fast)
+	refused(t, "with itself", err, desk.BadInput, "second")
+	_, err = b.Holds.Compare(b.ctx, fast, "nothing-there")
+	refused(t, "with nothing", err, desk.Missing, "")
 }

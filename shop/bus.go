@@ -7,12 +7,14 @@ import (
 	"strings"
 	"sync"
 	"time"
+
+	"idlehiss/desk"
 )
 
 // Message is one line of the event stream. Its id lets a page resume.
 type Message struct {
 	ID   string
-	Kind string // hold | job | bench | reset
+	Kind desk.Topic
 	Body json.RawMessage
 }
 
@@ -38,12 +40,12 @@ func newBus() *bus {
 	return &bus{boot: strconv.FormatInt(time.Now().UnixNano(), 36), pages: map[chan Message]bool{}}
 }
 
-func (b *bus) send(kind string, body any) {
+func (b *bus) send(kind desk.Topic, body any) {
 	raw, err := json.Marshal(body)
 	if err != nil {
 		// What cannot be written is not passed over in silence: the pages ask for it,
 		// and are answered with the fault.
-		kind, raw = "reset", json.RawMessage("{}")
+		kind, raw = desk.ResetNews, json.RawMessage("{}")
 	}
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -87,7 +89,7 @@ func (b *bus) open(last string) (missed []Message, page chan Message, done func(
 	switch {
 	case last == "":
 	case err != nil || boot != b.boot || seen < first || seen > b.n:
-		missed = []Message{{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: "reset", Body: json.RawMessage("{}")}}
+		missed = []Message{{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: desk.ResetNews, Body: json.RawMessage("{}")}}
 	default:
 		missed = append(missed, b.kept[seen-first:]...)
 	}

@@ -1,5 +1,3 @@
-// Package shop is the running application: jobs in the order of work, live holds,
-// calls. It knows nothing of HTTP or SQL; clock, book and library are handed in.
 package shop
 
 import (
@@ -7,15 +5,9 @@ import (
 	"encoding/json"
 	"time"
 
+	"idlehiss/desk"
 	"idlehiss/logbook"
 )
-
-// Clock is the server's one clock. It may run faster than the wall, for tests
-// and practice.
-type Clock interface {
-	Now() time.Time
-	Speed() float64
-}
 
 // anchored runs from a moment at a speed.
 type anchored struct {
@@ -32,12 +24,15 @@ func (a anchored) Now() time.Time {
 
 func (a anchored) Speed() float64 { return a.Rate }
 
+// clockSetting is where the book keeps how the clock stood.
+const clockSetting = "clock"
+
 // NewClock goes on from where the folder's clock stood, so that a restart never
 // runs backwards: wall time, ahead of it by what faster running has gained.
-func NewClock(ctx context.Context, book *logbook.Book, speed float64) (Clock, error) {
+func NewClock(ctx context.Context, book *logbook.Book, speed float64) (desk.Clock, error) {
 	now := time.Now()
 	a := anchored{Shop: now.UnixMicro(), Wall: now.UnixMicro(), Rate: speed, begun: now}
-	raw, err := book.Setting(ctx, "clock")
+	raw, err := book.Setting(ctx, clockSetting)
 	if err != nil {
 		return nil, err
 	}
@@ -53,5 +48,5 @@ func NewClock(ctx context.Context, book *logbook.Book, speed float64) (Clock, er
 	if err != nil {
 		return nil, err
 	}
-	return a, book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SetSetting("clock", string(kept)) })
+	return a, book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SetSetting(clockSetting, string(kept)) })
 }

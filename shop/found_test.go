@@ -8,7 +8,9 @@ import (
 	"time"
 
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
 )
 
 // Many hands fill one table in at once, each a cell, some of them sent twice: every
@@ -28,7 +30,7 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	failed := make(chan error, 200)
 	send := func(in Found) {
 		for range 2 { // as a page does whose answer was lost
-			if _, err := b.Found(b.ctx, j.ID, "continuity", in); err != nil {
+			if _, err := b.Found(j.ID, "continuity", in); err != nil {
 				failed <- err
 			}
 		}
@@ -41,12 +43,12 @@ func TestManyHandsFillOneTable(t *testing.T) {
 			hands.Go(func() { send(in) })
 		}
 	}
-	clock := Found{Write: b.write(), Clock: "start"}
+	clock := Found{Write: b.write(), Clock: steps.StartClock}
 	hands.Go(func() { send(clock) })
 	for range 40 {
 		in := HoldEvent{Write: b.write(), Kind: trace.Moved}
 		hands.Go(func() {
-			if _, err := b.Event(b.ctx, beside.ID, in); err != nil {
+			if _, err := b.Event(beside.ID, in); err != nil {
 				failed <- err
 			}
 		})
@@ -58,7 +60,7 @@ func TestManyHandsFillOneTable(t *testing.T) {
 	}
 	b.shut()
 	b.open()
-	s := b.step(must[JobView](b)(b.Job(b.ctx, j.ID)), "continuity")
+	s := b.step(must[JobView](b)(b.Job(j.ID)), "continuity")
 	got := 0
 	for _, r := range s.Entry.Rows {
 		for col, text := range r.Cells {
@@ -84,53 +86,53 @@ func TestWhatIsSentAgainLaterIsAnswered(t *testing.T) {
 			t.Fatal(err)
 		}
 		sent = append(sent, send)
-		b.clock.now = b.clock.now.Add(2 * time.Second)
+		b.clock.set(b.clock.Now().Add(2 * time.Second))
 	}
 	j := b.job("16")
-	begun := StartHold{Write: b.write(), Purpose: "test"}
-	keep(func() error { _, err := b.Start(b.ctx, j.ID, begun); return err })
+	begun := StartHold{Write: b.write(), Purpose: terms.Test}
+	keep(func() error { _, err := b.Start(j.ID, begun); return err })
 	event := func(kind string) {
 		in := HoldEvent{Write: b.write(), Kind: kind}
-		keep(func() error { _, err := b.Event(b.ctx, begun.ID, in); return err })
+		keep(func() error { _, err := b.Event(begun.ID, in); return err })
 	}
 	read := func(v float64) {
 		in := TypedReading{Write: b.write(), Value: v, How: "read"}
-		keep(func() error { _, err := b.Reading(b.ctx, begun.ID, in); return err })
+		keep(func() error { _, err := b.Reading(begun.ID, in); return err })
 	}
 	event(trace.Stroke)
 	read(8)
 	event(trace.Stroke)
 	read(16)
 	read(15)
-	struck := StrikeOut{Write: b.write()}
-	keep(func() error { _, err := b.Strike(b.ctx, begun.ID, struck); return err })
+	struck := Undo{Write: b.write()}
+	keep(func() error { _, err := b.hold(b.Holds.Undo(b.ctx, begun.ID, struck)); return err })
 	event(trace.Isolate)
-	by := LayBy{Write: b.write(), LaidBy: true}
-	keep(func() error { _, err := b.LayBy(b.ctx, begun.ID, by); return err })
+	by := Leave{Write: b.write(), LaidBy: true}
+	keep(func() error { _, err := b.Holds.Leave(b.ctx, begun.ID, by); return err })
 	read(16)
 	event(trace.Release)
-	must[JobView](b)(b.End(b.ctx, j.ID, CloseJob{Write: b.write(), Abandon: true}))
+	must[JobView](b)(b.sheet(b.Jobs.End(b.ctx, j.ID, CloseJob{Write: b.write(), Abandon: true})))
 
 	train := b.train("Wagon 1")
 	b.tickAll(train, true)
 	found := Found{Write: b.write(), Rows: []steps.EntryRow{{ID: "continuity-1", Cells: map[string]string{"on": "20 s"}}}}
-	keep(func() error { _, err := b.Found(b.ctx, train.ID, "continuity", found); return err })
+	keep(func() error { _, err := b.Found(train.ID, "continuity", found); return err })
 	b.tickAll(train, false)
 	found2 := found
 	found2.Write = b.write()
-	_, err := b.Found(b.ctx, train.ID, "continuity", found2)
-	refused(t, "a new finding at a step that waits", err, Conflict, "", "make safe first", "is not ticked")
+	_, err := b.Found(train.ID, "continuity", found2)
+	refused(t, "a new finding at a step that waits", err, desk.Conflict, "", "make safe first", "is not ticked")
 
-	before := must[HoldView](b)(b.Hold(b.ctx, begun.ID))
+	before := must[HoldView](b)(b.Hold(begun.ID))
 	for i, again := range sent {
 		if err := again(); err != nil {
 			t.Errorf("write %d sent again: %v", i+1, err)
 		}
 	}
-	after := must[HoldView](b)(b.Hold(b.ctx, begun.ID))
+	after := must[HoldView](b)(b.Hold(begun.ID))
 	if !reflect.DeepEqual(before, after) {
 		t.Errorf("sent again it changed:\n%+v\n%+v", before, after)
 	}
-	_, err = b.Reading(b.ctx, begun.ID, TypedReading{Write: Write{ID: by.ID, By: "Maren", Device: "bench"}, Value: 3, How: "read"})
-	refused(t, "another content under an id that stands", err, Conflict, "", "make a new id")
+	_, err = b.Reading(begun.ID, TypedReading{Write: Write{ID: by.ID, By: "Maren", Device: "bench"}, Value: 3, How: "read"})
+	refused(t, "another content under an id that stands", err, desk.Conflict, "", "make a new id")
 }

@@ -11,21 +11,25 @@ import (
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 	"idlehiss/sheets"
 )
 
 // Paper writes a job's sheet as a page that prints.
 func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
-	j, err := s.Job(ctx, jobID)
+	j, err := s.Jobs.Job(ctx, jobID)
 	if err != nil {
 		return err
 	}
-	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: j.State,
+	many := len(j.Steps) > 1
+	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: string(j.State),
 		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated, Mended: j.Mend.Done, Proved: j.Mend.Says}
 	for _, m := range j.Matters {
 		for _, w := range m.Schools {
 			if w.ID == m.Chosen {
-				p.Schools = append(p.Schools, lower(m.Title)+", "+w.Title)
+				p.Schools = append(p.Schools, quantity.Lower(m.Title)+", "+w.Title)
 			}
 		}
 	}
@@ -33,16 +37,16 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		if st.Plan != nil && st.Plan.Target.Over {
 			p.Override = strings.TrimSpace(p.Override + " " + st.Plan.Target.Says)
 		}
-	}
-	if len(j.Steps) > 1 {
-		p.NotTested, p.Untested = j.NotTested, j.Call.Untested
-		for _, st := range j.Steps {
+		if many {
 			p.Steps = append(p.Steps, paperStep(st))
 		}
 	}
+	if many {
+		p.NotTested, p.Untested = j.NotTested, j.Call.Untested
+	}
 	for _, f := range j.Facts {
-		if !strings.HasPrefix(f.Subject, "tick/") && !strings.HasPrefix(f.Subject, "look/") {
-			p.Facts = append(p.Facts, sheets.Fact{Sentence: f.Sentence, Source: f.Source, Superseded: f.Superseded})
+		if f.Subject != terms.AboutTick && f.Subject != terms.AboutLook {
+			p.Facts = append(p.Facts, sheets.Fact{Sentence: f.Sentence, Source: string(f.Source), Superseded: f.Superseded})
 		}
 	}
 	for _, st := range j.Stages {
@@ -55,34 +59,32 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 	}
 	for _, x := range j.Suspects {
 		for _, o := range x.Seen {
-			p.Looks = append(p.Looks, sheets.Look{Part: x.Title, Seen: lookWords(o), By: o.By})
+			p.Looks = append(p.Looks, sheets.Look{Part: x.Title, Seen: o.Says, By: o.By})
 		}
 	}
 	for _, h := range j.Holds {
-		hold := paperHold(h)
-		if len(j.Steps) > 1 && h.Purpose != "rig proof" {
-			for _, st := range j.Steps {
-				if st.ID == h.Test {
-					hold.Title = st.Title + ", " + lower(hold.Title)
-				}
+		whole, err := s.Holds.Hold(ctx, h.ID)
+		if err != nil { // its own line says why it cannot be drawn
+			whole = h
+		}
+		hold := paperHold(whole)
+		if many {
+			if i := slices.IndexFunc(j.Steps, func(st jobs.StepView) bool { return st.ID == h.Test }); i >= 0 && h.Purpose != terms.RigProof {
+				hold.Title = j.Steps[i].Title + ", " + quantity.Lower(hold.Title)
 			}
-		}
-		if len(j.Steps) > 1 { // it stands once above
-			hold.Why = slices.DeleteFunc(slices.Clone(hold.Why), func(w string) bool { return slices.Contains(j.NotTested, w) })
-		}
-		p.Holds = append(p.Holds, hold)
-		if h.Purpose != "rig proof" && h.Report != nil && len(j.Steps) < 2 {
+		} else if h.Purpose != terms.RigProof && h.Report != nil {
 			p.NotTested, p.Figures = j.NotTested, figures(h.Report)
 		}
+		p.Holds = append(p.Holds, hold)
 	}
 	if j.Explains != "" {
-		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: "fit"})
+		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: string(terms.FromFit)})
 	}
 	return sheets.Write(w, p)
 }
 
 // paperStep is a step with what was read at it, fields first.
-func paperStep(st StepView) sheets.Step {
+func paperStep(st jobs.StepView) sheets.Step {
 	out := sheets.Step{Title: st.Title, Sentence: st.Outcome.Sentence, Verdict: map[steps.Verdict]string{steps.Good: "right", steps.Bad: "not right", steps.Unknown: "open"}[st.Outcome.Verdict]}
 	for _, f := range st.Ask.Fields {
 		if v := st.Entry.Fields[f.ID]; v != "" {
@@ -101,7 +103,7 @@ func paperStep(st StepView) sheets.Step {
 		var cells []string
 		for _, c := range st.Ask.Columns {
 			if v := r.Cells[c.ID]; v != "" {
-				cells = append(cells, strings.ToLower(c.Label)+" "+v)
+				cells = append(cells, quantity.Lower(c.Label)+" "+v)
 			}
 		}
 		if len(cells) > 0 {
@@ -109,20 +111,6 @@ func paperStep(st StepView) sheets.Step {
 		}
 	}
 	return out
-}
-
-func lookWords(o ObservationView) string {
-	words := "nothing seen"
-	if o.Seen {
-		words = "seen"
-		if o.Class != "" {
-			words += ", " + o.Class
-		}
-	}
-	if o.Note != "" {
-		words += ": " + o.Note
-	}
-	return words
 }
 
 func figures(r *judge.Report) []sheets.Figure {
@@ -134,14 +122,14 @@ func figures(r *judge.Report) []sheets.Figure {
 		f := func(v float64) string { return quantity.Significant(v, 2) }
 		out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: fmt.Sprintf("%s to %s, 95 in 100", f(i.Low), f(i.High))})
 	}
-	add("Loss", "kPa a minute", r.RateKPaPerMin)
+	add("Loss", "kPa per min", r.RateKPaPerMin)
 	add("As hot coolant, at most", "mL an hour", r.LossMLPerH)
 	add("If it leaves below the liquid line, hot", "mL an hour", r.WeepMLPerH)
 	add("Equivalent hole", "µm", r.HoleUm)
 	return out
 }
 
-func paperHold(h HoldView) sheets.Hold {
+func paperHold(h holds.HoldView) sheets.Hold {
 	_, u := h.Gauge.Ring()
 	c := sheets.Chart{Unit: u, ShutS: h.IsolatedS, TargetPa: h.Target.Pa}
 	for _, p := range h.Points {
@@ -152,24 +140,28 @@ func paperHold(h HoldView) sheets.Hold {
 	for _, g := range h.Gaps {
 		c.Gaps = append(c.Gaps, [2]float64{g.FromS, g.ToS})
 	}
-	out := sheets.Hold{Title: title(h.Purpose), Sentence: h.Sentence, Chart: c,
+	out := sheets.Hold{Title: quantity.Capital(string(h.Purpose)), Sentence: h.Sentence, Chart: c,
 		How: fmt.Sprintf("%s, target %s %s (%s). Allowed: %s", h.Gauge.Name, h.TargetText.Text, h.TargetText.Unit, h.TargetText.Other, h.Allowance.Says)}
-	if h.Condition != "" {
-		out.Title += ", " + h.Condition
+	if h.Under != "" {
+		out.Title += ", " + h.Under
 	}
-	if h.Report != nil {
-		out.Why = h.Report.Why
-		if h.Report.Next != "" {
-			out.Why = append(slices.Clone(out.Why), h.Report.Next)
-		}
-		if h.Purpose == "rig proof" {
-			out.Why = out.Why[:1]
-			return out
-		}
-		for _, s := range h.Report.Schools {
-			if s.Verdict != "too-short" { // of those that hold longer there is nothing to say
-				out.Schools = append(out.Schools, s.Title+": "+s.Verdict+" ("+s.Saw+")")
-			}
+	if h.Unjudged != "" {
+		out.Sentence = "Cannot be judged: " + h.Unjudged
+	}
+	if h.Report == nil {
+		return out
+	}
+	out.Why = slices.Clone(h.Report.Why)
+	if h.Purpose == terms.RigProof {
+		out.Why = out.Why[:min(1, len(out.Why))]
+		return out
+	}
+	if h.Report.Next != "" {
+		out.Why = append(out.Why, h.Report.Next)
+	}
+	for _, s := range h.Report.Schools {
+		if s.Verdict != judge.TooShort { // of those that hold longer there is nothing to say
+			out.Schools = append(out.Schools, fmt.Sprintf("%s: %s (%s)", s.Title, s.Verdict, s.Saw))
 		}
 	}
 	return out

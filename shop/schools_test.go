@@ -8,9 +8,12 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/jobs"
 )
 
-func titles(j JobView) string {
+func ids(j JobView) string {
 	var out []string
 	for _, s := range j.Steps {
 		out = append(out, s.ID)
@@ -26,18 +29,18 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 		return b.begin(StartJob{Machine: "Hedge saw", Circuit: circuit})
 	}
 	choose := func(j JobView, matter, school string) (JobView, error) {
-		return b.ChooseSchool(b.ctx, j.ID, ChooseSchool{Write: b.write(), Matter: matter, School: school})
+		return b.sheet(b.Jobs.ChooseSchool(b.ctx, j.ID, jobs.ChooseSchool{Write: b.write(), Matter: matter, School: school}))
 	}
 	j := begin("two-stroke-crankcase")
-	if got := titles(j); got != "vacuum pressure turned" || len(j.Matters) != 1 || j.Matters[0].Chosen != "vacuum-first" || j.Matters[0].Schools[0].Why == "" {
+	if got := ids(j); got != "vacuum pressure turned" || len(j.Matters) != 1 || j.Matters[0].Chosen != "vacuum-first" || j.Matters[0].Schools[0].Why == "" {
 		t.Fatalf("by default: %s, %+v", got, j.Matters)
 	}
 	_, err := choose(j, "signs", "neither")
-	refused(t, "no such school", err, BadInput, "school", "not done by")
+	refused(t, "no such school", err, desk.BadInput, "school", "not done by")
 	_, err = choose(j, "bolts", "any")
-	refused(t, "no such matter", err, BadInput, "matter", "no matter")
+	refused(t, "no such matter", err, desk.BadInput, "matter", "no matter")
 	j = must[JobView](b)(choose(j, "signs", "pressure-first"))
-	if got := titles(j); got != "pressure-first vacuum turned" || j.Matters[0].Chosen != "pressure-first" {
+	if got := ids(j); got != "pressure-first vacuum turned" || j.Matters[0].Chosen != "pressure-first" {
 		t.Errorf("pressure first: %s", got)
 	}
 	// What is planned for one step is not taken for the other that is first now.
@@ -46,14 +49,14 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 	}
 	j = b.heldAt(j, "pressure-first", "sim-low-sound")
 	_, err = choose(j, "signs", "vacuum-first")
-	refused(t, "what was measured", err, Conflict, "", "has been done", "stays")
+	refused(t, "what was measured", err, desk.Conflict, "", "has been done", "stays")
 	b.shut()
 	b.open()
 	var paper bytes.Buffer
 	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
 		t.Fatal(err)
 	}
-	if got := titles(must[JobView](b)(b.Job(b.ctx, j.ID))); got != "pressure-first vacuum turned" || !strings.Contains(paper.String(), "pressure first, then vacuum") {
+	if got := ids(must[JobView](b)(b.Job(j.ID))); got != "pressure-first vacuum turned" || !strings.Contains(paper.String(), "pressure first, then vacuum") {
 		t.Errorf("in the book: %s", got)
 	}
 
@@ -65,8 +68,8 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 		return n
 	}
 	fewest, told := j, must[JobView](b)(choose(j, "order", "as-told"))
-	if changes(fewest) >= changes(told) || titles(told) != "set-up neutral ram flow second" {
-		t.Errorf("fewest: %s with %d changes; as told: %s with %d", titles(fewest), changes(fewest), titles(told), changes(told))
+	if changes(fewest) >= changes(told) || ids(told) != "set-up neutral ram flow second" {
+		t.Errorf("fewest: %s with %d changes; as told: %s with %d", ids(fewest), changes(fewest), ids(told), changes(told))
 	}
 
 	j = begin("engine-block")
@@ -77,8 +80,8 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 	if powder := b.step(j, "powder-some").Ask.Rows; len(powder) != 5 || slices.ContainsFunc(powder, func(r steps.Row) bool { return strings.Contains(r.Title, "bores") }) {
 		t.Errorf("bores left to air: %+v", powder)
 	}
-	if j = must[JobView](b)(choose(j, "after-a-fail", "air-decides")); strings.Contains(titles(j), "filled") {
-		t.Errorf("air decides: %s", titles(j))
+	if j = must[JobView](b)(choose(j, "after-a-fail", "air-decides")); strings.Contains(ids(j), "filled") {
+		t.Errorf("air decides: %s", ids(j))
 	}
 }
 
@@ -91,7 +94,7 @@ func TestASchoolOfLoss(t *testing.T) {
 		t.Fatalf("%+v %+v", p.Wanted, p.Allowance)
 	}
 	plan := func(allowance string) *PlanView {
-		j := must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "wetted", School: p.Target.School, Gauge: p.Gauge.ID, Allowance: allowance}))
+		j := must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), Step: "wetted", School: p.Target.School, Gauge: p.Gauge.ID, Allowance: allowance}))
 		return b.step(j, "wetted").Plan
 	}
 	if p = plan("gaskets-seep"); p.Allowance.PaPerS*60 < 3990 || !strings.HasPrefix(p.Allowance.Says, "4 kPa a minute, gaskets seep") {
@@ -100,7 +103,7 @@ func TestASchoolOfLoss(t *testing.T) {
 	if p = plan("still"); p.Allowance.PaPerS*60 > 500 || p.Allowance.HoldS != 300 {
 		t.Errorf("%+v", p.Allowance)
 	}
-	j = b.heldAt(must[JobView](b)(b.Job(b.ctx, j.ID)), "wetted", "sim-low-sound")
+	j = b.heldAt(must[JobView](b)(b.Job(j.ID)), "wetted", "sim-low-sound")
 	if h := j.Holds[0]; h.Allowance.From != "still" {
 		t.Errorf("the hold keeps %+v", h.Allowance)
 	}
@@ -112,7 +115,7 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	b := open(t)
 	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	j = b.heldAt(j, "wetted", "sim-low-weep")
-	j = must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: "needle", Seen: true, Class: "fault"}))
+	j = must[JobView](b)(b.Look(j.ID, Look{Write: b.write(), Part: "needle", Seen: true, Class: "fault"}))
 	m := j.Mend
 	if m.School != "smallest" || m.Parts[0].ID != "needle" || !m.Parts[0].Seen || m.Parts[0].Ladder[0].ID != "wetted" || m.Says != "" {
 		t.Fatalf("%+v", m)
@@ -120,27 +123,27 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	if l := m.Parts[0].Ladder; slices.ContainsFunc(l, func(r circuit.Repair) bool { return r.ID == "sealer" }) {
 		t.Errorf("a needle is to be sealed: %+v", l)
 	}
-	j = must[JobView](b)(b.ChooseSchool(b.ctx, j.ID, ChooseSchool{Write: b.write(), Matter: "repair", School: "whole"}))
+	j = must[JobView](b)(b.sheet(b.Jobs.ChooseSchool(b.ctx, j.ID, jobs.ChooseSchool{Write: b.write(), Matter: "repair", School: "whole"})))
 	if l := j.Mend.Parts[0].Ladder; l[0].ID != "new-carburettor" || len(l) != len(m.Parts[0].Ladder) {
 		t.Errorf("the whole part first: %+v", l)
 	}
-	_, err := b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "needle", Repair: "welded"})
-	refused(t, "welded", err, BadInput, "repair", "not mended by")
-	_, err = b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "horn", Repair: "kit"})
-	refused(t, "horn", err, BadInput, "part", "no part")
-	j = must[JobView](b)(b.Mend(b.ctx, j.ID, Mend{Write: b.write(), Part: "needle", Repair: "kit", Note: "Spring too."}))
+	_, err := b.sheet(b.Jobs.Mend(b.ctx, j.ID, jobs.Mend{Write: b.write(), Part: "needle", Repair: "welded"}))
+	refused(t, "welded", err, desk.BadInput, "repair", "not mended by")
+	_, err = b.sheet(b.Jobs.Mend(b.ctx, j.ID, jobs.Mend{Write: b.write(), Part: "horn", Repair: "kit"}))
+	refused(t, "horn", err, desk.BadInput, "part", "no part")
+	j = must[JobView](b)(b.sheet(b.Jobs.Mend(b.ctx, j.ID, jobs.Mend{Write: b.write(), Part: "needle", Repair: "kit", Note: "Spring too."})))
 	if m := j.Mend; m.Proved || !strings.Contains(m.Says, "Not proved yet") || len(m.Done) != 1 || m.Done[0] != "Needle and seat: kit of diaphragms and gaskets. Spring too." {
 		t.Errorf("%+v", m)
 	}
 	j = b.heldAt(j, "wetted", "sim-low-sound")
-	if h := j.Holds[len(j.Holds)-1]; h.Purpose != "retest" || !j.Mend.Proved || b.step(j, "wetted").Outcome.Verdict != steps.Good {
+	if h := j.Holds[len(j.Holds)-1]; h.Purpose != terms.Retest || !j.Mend.Proved || b.step(j, "wetted").Outcome.Verdict != steps.Good {
 		t.Errorf("a %s; %+v", h.Purpose, j.Mend)
 	}
 	var paper bytes.Buffer
 	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
 		t.Fatal(err)
 	}
-	for _, w := range []string{"Mended by this school: the whole part", "kit of diaphragms", "retest"} {
+	for _, w := range []string{"Repair by this school: the whole part", "kit of diaphragms", "retest"} {
 		if !strings.Contains(paper.String(), w) {
 			t.Errorf("the sheet does not say %q", w)
 		}
@@ -152,15 +155,15 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 func TestARigLeakIsAcceptedByName(t *testing.T) {
 	b := open(t)
 	j := b.begin(StartJob{Machine: "Irrigation pump, its head", Circuit: "cylinder-head"})
-	must[JobView](b)(b.Found(b.ctx, j.ID, "nip", Found{Write: b.write(), Fields: map[string]string{"done": "3"}}))
+	must[JobView](b)(b.Found(j.ID, "nip", Found{Write: b.write(), Fields: map[string]string{"done": "3"}}))
 	accept := func(step string, back bool) (JobView, error) {
-		return b.AcceptRig(b.ctx, j.ID, AcceptRig{Write: b.write(), Step: step, Back: back})
+		return b.sheet(b.Jobs.AcceptRig(b.ctx, j.ID, jobs.AcceptRig{Write: b.write(), Step: step, Back: back}))
 	}
 	look := func(part string) JobView {
-		return must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: part, Seen: true, Class: "fault"}))
+		return must[JobView](b)(b.Look(j.ID, Look{Write: b.write(), Part: part, Seen: true, Class: "fault"}))
 	}
 	_, err := accept("first", false)
-	refused(t, "nothing held", err, Conflict, "", "nothing to accept")
+	refused(t, "nothing held", err, desk.Conflict, "", "nothing to accept")
 	held := func(step, gauge string) {
 		t.Helper()
 		j = b.heldWith(j, gauge, "foot-pump-300", StartHold{Step: step}, 0)
@@ -170,10 +173,10 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 		t.Fatalf("%+v", b.step(j, "first").Outcome)
 	}
 	_, err = accept("first", false)
-	refused(t, "nothing seen", err, Conflict, "", "no leak was seen at the rig")
+	refused(t, "nothing seen", err, desk.Conflict, "", "no leak was seen at the rig")
 	look("plate-joint")
 	j = must[JobView](b)(accept("first", false))
-	if s := b.step(j, "first"); len(s.Accepted) != 1 || s.Ring != RingNicked || len(b.step(j, "second").Waits) != 0 || s.Outcome.Verdict != steps.Bad {
+	if s := b.step(j, "first"); len(s.Accepted) != 1 || s.Ring != terms.RingNicked || len(b.step(j, "second").Waits) != 0 || s.Outcome.Verdict != steps.Bad {
 		t.Errorf("%+v", s)
 	}
 	// It speaks of that hold only: what leaks in the next one was not seen yet.
@@ -183,7 +186,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 	}
 	j = must[JobView](b)(accept("first", false))
 	held("second", "sim-high-sound")
-	if c := j.Call; c.Verdict != steps.Good || j.Ring != RingNicked || !strings.Contains(c.Sentence, "joint of plate and deck leaks; what was tested is sound beside it") {
+	if c := j.Call; c.Verdict != steps.Good || j.Ring != terms.RingNicked || !strings.Contains(c.Sentence, "joint of plate and deck leaks; what was tested is sound beside it") {
 		t.Errorf("%s: %s", c.Verdict, c.Sentence)
 	}
 	j = must[JobView](b)(accept("first", true))
@@ -195,7 +198,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 		t.Errorf("a crack seen afterwards: %s", j.Call.Sentence)
 	}
 	_, err = accept("first", false)
-	refused(t, "a crack", err, Conflict, "", "seen at what is tested")
+	refused(t, "a crack", err, desk.Conflict, "", "seen at what is tested")
 }
 
 // A step that is held under two conditions compares them; neither alone says anything.
@@ -204,19 +207,19 @@ func TestTwoConditionsAreCompared(t *testing.T) {
 	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	under := func(condition, gauge string) StepView {
 		t.Helper()
-		j = b.heldWith(j, gauge, "small-pump-1", StartHold{Step: "cover", Condition: condition}, 300)
+		j = b.heldWith(j, gauge, "small-pump-1", StartHold{Step: "cover", Condition: terms.Condition{Under: condition}}, 300)
 		return b.step(j, "cover")
 	}
 	if s := b.step(j, "cover"); len(s.Pending) != 2 || s.Outcome.Sentence != "Held twice: with the cover off, then with the cover on." {
 		t.Fatalf("%v %s", s.Pending, s.Outcome.Sentence)
 	}
-	if s := under("with the cover off", "sim-low-sound"); len(s.Pending) != 1 || s.Pending[0] != "with the cover on" || s.Outcome.Verdict != steps.Unknown {
+	if s := under("cover-off", "sim-low-sound"); len(s.Pending) != 1 || s.Pending[0].ID != "cover-on" || s.Outcome.Verdict != steps.Unknown {
 		t.Errorf("%v %+v", s.Pending, s.Outcome)
 	}
-	if s := under("with the cover on", "sim-low-weep"); len(s.Pending) != 0 || s.Outcome.Verdict != steps.Bad || !strings.Contains(s.Outcome.Sentence, "lever is high") || len(s.Outcome.Figures) != 2 {
+	if s := under("cover-on", "sim-low-weep"); len(s.Pending) != 0 || s.Outcome.Verdict != steps.Bad || !strings.Contains(s.Outcome.Sentence, "lever is high") || len(s.Outcome.Figures) != 2 {
 		t.Errorf("%v %+v", s.Pending, s.Outcome)
 	}
-	if s := under("with the cover on", "sim-low-sound"); s.Outcome.Verdict != steps.Good {
+	if s := under("cover-on", "sim-low-sound"); s.Outcome.Verdict != steps.Good {
 		t.Errorf("bent back: %+v", s.Outcome)
 	}
 }
@@ -227,12 +230,12 @@ func TestFindingsAreReadOnTheStepsGauge(t *testing.T) {
 	b := open(t)
 	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	plan := func(ring int) JobView {
-		return must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: "lever", School: "usual", Gauge: "tester-two-rings", Ring: ring, Allowance: "house"}))
+		return must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), Step: "lever", School: "usual", Gauge: "tester-two-rings", Ring: ring, Allowance: "house"}))
 	}
 	if col := b.step(plan(1), "lever").Ask.Columns[0]; col.Unit != "psi" {
 		t.Fatalf("asked for in %s", col.Unit)
 	}
-	j = must[JobView](b)(b.Found(b.ctx, j.ID, "lever", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: "press-1", Cells: map[string]string{"before": "6.5", "after": "4", "later": "4"}}}}))
+	j = must[JobView](b)(b.Found(j.ID, "lever", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: "press-1", Cells: map[string]string{"before": "6.5", "after": "4", "later": "4"}}}}))
 	was := b.step(j, "lever").Outcome.Rows[0].Says
 	if now := b.step(plan(0), "lever"); now.Outcome.Rows[0].Says != was || !strings.HasPrefix(was, "moves 17.2 kPa") || now.Entry.Rows[0].Cells["before"] != "6.5 psi" {
 		t.Errorf("on the bar ring %q, before %q", now.Outcome.Rows[0].Says, was)
@@ -245,11 +248,11 @@ func TestAFindingThatIsChangedSaysSo(t *testing.T) {
 	j := b.train("Wagon 1", "Wagon 2")
 	b.tickAll(j, true)
 	found := func(id, on string) JobView {
-		return must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
+		return must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
 	}
 	about := func(j JobView) (n int, against string) {
 		for _, f := range j.Facts {
-			if f.Subject == "found/continuity" {
+			if f.Subject == terms.AboutFound && f.About == "continuity" {
 				n, against = n+1, against+f.Against
 			}
 		}

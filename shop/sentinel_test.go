@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"idlehiss/core/judge"
+	"idlehiss/desk"
+	"idlehiss/jobs"
 )
 
 // warmTrace is a sound hold as a logger writes it, with one temperature of its own.
@@ -28,14 +30,14 @@ func TestATemperatureThatCannotBeIsRefused(t *testing.T) {
 	b := open(t)
 	j := b.job("16")
 	for _, sentinel := range []string{"-999.0", "-273.2", "-1e30", "32767", "1e300"} {
-		_, err := b.Drop(b.ctx, j.ID, Dropped{Write: b.write(), Name: "logger.csv", Text: warmTrace(sentinel)})
-		refused(t, sentinel, err, BadInput, "text", "line 22, column", sentinel, "Leave the cell empty")
+		_, err := b.Jobs.Drop(b.ctx, j.ID, jobs.Dropped{Write: b.write(), Name: "logger.csv", Text: warmTrace(sentinel)})
+		refused(t, sentinel, err, desk.BadInput, "text", "line 22, column", sentinel, "Leave the cell empty")
 	}
-	if v := must[JobView](b)(b.Job(b.ctx, j.ID)); len(v.Holds) != 0 {
+	if v := must[JobView](b)(b.Job(j.ID)); len(v.Holds) != 0 {
 		t.Fatalf("%d holds of refused files", len(v.Holds))
 	}
-	d := must[DroppedView](b)(b.Drop(b.ctx, j.ID, Dropped{Write: b.write(), Name: "logger.csv", Text: warmTrace("")}))
-	if h := must[HoldView](b)(b.Hold(b.ctx, d.HoldID)); h.Report == nil || h.Report.Call != judge.Tight {
+	d := must[jobs.DroppedView](b)(b.Jobs.Drop(b.ctx, j.ID, jobs.Dropped{Write: b.write(), Name: "logger.csv", Text: warmTrace("")}))
+	if h := must[HoldView](b)(b.Hold(d.HoldID)); h.Report == nil || h.Report.Call != judge.Tight {
 		t.Errorf("without the figure: %+v", h.Report)
 	}
 }

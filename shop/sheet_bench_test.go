@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 )
 
@@ -13,7 +14,7 @@ import (
 func BenchmarkJob(tb *testing.B) {
 	b := open(tb)
 	for n := range 40 {
-		must[KitList](b)(b.AddFitting(b.ctx, NewFitting{Write: b.write(), Kind: "adapter", Name: fmt.Sprintf("Adapter %d", n), Fits: fmt.Sprintf("necks of %d to %d mm", 20+n, 23+n), Rating: "200 kPa"}))
+		b.Fitting(NewFitting{Write: b.write(), Kind: terms.AdapterKit, Name: fmt.Sprintf("Adapter %d", n), Families: []terms.Fitting{terms.ExpandingRubber}, Width: fmt.Sprintf("%d to %d mm", 20+n, 23+n), Rating: "200 kPa"})
 	}
 	var wagons []string
 	for n := range 12 {
@@ -25,12 +26,12 @@ func BenchmarkJob(tb *testing.B) {
 	}
 	b.tickAll(j, true)
 	for n := range wagons {
-		must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: fmt.Sprintf("continuity-%d", n+1), Cells: map[string]string{"on": "20 s", "off": "yes"}}}}))
+		must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: fmt.Sprintf("continuity-%d", n+1), Cells: map[string]string{"on": "20 s", "off": "yes"}}}}))
 	}
-	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "leak-brake"}))
+	h := must[HoldView](b)(b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test, Step: "leak-brake"}))
 	b.event(h.ID, trace.Release)
 	for tb.Loop() {
-		if _, err := b.Job(b.ctx, j.ID); err != nil {
+		if _, err := b.Job(j.ID); err != nil {
 			tb.Fatal(err)
 		}
 	}

@@ -3,6 +3,11 @@ package shop
 import (
 	"strings"
 	"testing"
+
+	"idlehiss/catalogue"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/jobs"
 )
 
 // What is seen before any tool moves its part up among the suspects, a guess less so,
@@ -34,34 +39,34 @@ func TestASignMovesItsPartUp(t *testing.T) {
 	}
 	whole(j)
 	before, was := at(j, "heater-core")
-	sign := func(text string, seen bool) (JobView, error) {
-		return b.Sign(b.ctx, j.ID, Sign{Write: b.write(), Text: text, Seen: seen})
+	sign := func(id string, seen bool) (JobView, error) {
+		return b.sheet(b.Jobs.Sign(b.ctx, j.ID, jobs.Sign{Write: b.write(), Sign: id, Seen: seen}))
 	}
-	wet := must[JobView](b)(sign("wet carpet", true))
+	wet := must[JobView](b)(sign("wet-carpet", true))
 	whole(wet)
 	after, is := at(wet, "heater-core")
 	if after >= before || is < 2*was {
 		t.Errorf("wet carpet: from place %d (%.2f) to %d (%.2f)", before, was, after, is)
 	}
-	if f := wet.Facts[len(wet.Facts)-1]; f.Sentence != "Wet carpet: seen." || f.Stage != "first-look" || f.Source != "eyes" {
+	if f := wet.Facts[len(wet.Facts)-1]; f.Sentence != "Wet carpet: seen." || f.Stage != terms.FirstLook || f.Source != terms.FromEyes {
 		t.Errorf("%+v", f)
 	}
-	guessed := must[JobView](b)(b.Hunch(b.ctx, j.ID, Hunch{Write: b.write(), Part: "water-pump"}))
+	guessed := must[JobView](b)(b.sheet(b.Jobs.Hunch(b.ctx, j.ID, jobs.Hunch{Write: b.write(), Part: "water-pump"})))
 	_, pumpWas := at(wet, "water-pump")
 	if _, pump := at(guessed, "water-pump"); pump < 1.5*pumpWas || guessed.Hunch != "water-pump" {
 		t.Errorf("a guess: %.3f from %.3f", pump, pumpWas)
 	}
-	_, err := b.Hunch(b.ctx, j.ID, Hunch{Write: b.write(), Part: "horn"})
-	refused(t, "horn", err, BadInput, "part", "no part")
+	_, err := b.sheet(b.Jobs.Hunch(b.ctx, j.ID, jobs.Hunch{Write: b.write(), Part: "horn"}))
+	refused(t, "horn", err, desk.BadInput, "part", "no part")
 	_, err = sign("smells of apples", true)
-	refused(t, "no sign", err, BadInput, "text", "take it down in words")
-	must[JobView](b)(b.Hunch(b.ctx, j.ID, Hunch{Write: b.write()}))
-	back := must[JobView](b)(sign("wet carpet", false))
+	refused(t, "no sign", err, desk.BadInput, "sign", "write it in words")
+	must[JobView](b)(b.sheet(b.Jobs.Hunch(b.ctx, j.ID, jobs.Hunch{Write: b.write()})))
+	back := must[JobView](b)(sign("wet-carpet", false))
 	if n, share := at(back, "heater-core"); n != before || share != was || back.Hunch != "" {
 		t.Errorf("taken back: place %d, %.3f", n, share)
 	}
 	for _, s := range back.Signs {
-		if s.Seen || strings.TrimSpace(s.Text) == "" {
+		if s.Seen || strings.TrimSpace(s.Title) == "" {
 			t.Errorf("%+v", s)
 		}
 	}
@@ -70,10 +75,10 @@ func TestASignMovesItsPartUp(t *testing.T) {
 // Every circuit has signs, and each points to a part that can be looked at.
 func TestEveryCircuitHasSigns(t *testing.T) {
 	b := open(t)
-	list := must[CircuitList](b)(b.Circuits())
+	list := must[catalogue.CircuitList](b)(b.Catalogue.List())
 	for _, c := range list.Circuits {
 		mark := ""
-		if c.Mark == "cap" {
+		if c.Family == "cooling" || c.Family == "cap" {
 			mark = "1.1"
 		} else if c.Mark != "" {
 			mark = "100 kPa"
@@ -91,11 +96,11 @@ func TestAChargeRemembersTheLastService(t *testing.T) {
 	service := func(machine, found string) StepView {
 		j := b.begin(StartJob{Machine: machine, Circuit: "accumulator-small"})
 		b.tickAll(j, true)
-		return b.step(must[JobView](b)(b.Found(b.ctx, j.ID, "precharge", Found{Write: b.write(), Fields: map[string]string{"plate": "30", "temperature": "20", "found": found}})), "precharge")
+		return b.step(must[JobView](b)(b.Found(j.ID, "precharge", Found{Write: b.write(), Fields: map[string]string{"plate": "30", "temperature": "20", "found": found}})), "precharge")
 	}
 	service("Cider press, front", "30.2")
 	service("Cider press, rear", "33")
-	b.clock.now = b.clock.now.AddDate(1, 0, 0)
+	b.clock.set(b.clock.Now().AddDate(1, 0, 0))
 	if notes := strings.Join(service("Cider press, front", "29.2").Outcome.Notes, " "); !strings.Contains(notes, "Since the service 12 months ago it has lost 1.0 bar at 20 °C, 0.083 bar a month") {
 		t.Errorf("%q", notes)
 	}

@@ -8,9 +8,14 @@ import (
 	"testing"
 	"time"
 
+	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 )
 
 // step finds one of a job's.
@@ -37,31 +42,31 @@ func (b *bench) heldAt(j JobView, step, gauge string) JobView {
 func (b *bench) heldWith(j JobView, gauge, pump string, start StartHold, seconds int) JobView {
 	b.Helper()
 	plan := b.step(j, start.Step).Plan
-	must[JobView](b)(b.SetPlan(b.ctx, j.ID, Plan{Write: b.write(), Step: start.Step, School: plan.Target.School, Gauge: gauge, Pump: pump, Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
+	must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), Step: start.Step, School: plan.Target.School, Gauge: gauge, Pump: pump, Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
 	start.Write, start.Purpose = b.write(), "test"
-	h := must[HoldView](b)(b.Start(b.ctx, j.ID, start))
+	h := must[HoldView](b)(b.Start(j.ID, start))
 	want := h.Target.Pa
 	for h.Value == nil || h.Value.Pa/want < 0.9 {
-		b.clock.now = b.clock.now.Add(time.Second)
+		b.clock.set(b.clock.Now().Add(time.Second))
 		h = b.event(h.ID, trace.Stroke)
 	}
 	b.event(h.ID, trace.Isolate)
 	for n := range 900 {
-		b.clock.now = b.clock.now.Add(time.Second)
-		b.ReadGauges(b.ctx)
-		if h = must[HoldView](b)(b.Hold(b.ctx, h.ID)); n+1 == seconds || seconds == 0 && len(h.Calls) > 0 {
+		b.clock.set(b.clock.Now().Add(time.Second))
+		b.Holds.ReadGauges(b.ctx)
+		if h = must[HoldView](b)(b.Hold(h.ID)); n+1 == seconds || seconds == 0 && len(h.Calls) > 0 {
 			break
 		}
 	}
 	b.event(h.ID, trace.Release)
-	return must[JobView](b)(b.Job(b.ctx, j.ID))
+	return must[JobView](b)(b.Job(j.ID))
 }
 
 // Both signs of a crankcase, each a hold of its own: one call, one sheet.
 func TestACrankcaseIsHeldBothWays(t *testing.T) {
 	b := open(t)
 	j := b.begin(StartJob{Machine: "Hedge saw", Complaint: "runs lean", Circuit: "two-stroke-crankcase", Options: map[string]bool{"decompressor": false}})
-	if j.Plan == nil || !j.Plan.Draws || j.Plan.Target.Pa > -30e3 || j.Plan.Target.Pa < -34e3 || j.Marked != "" {
+	if j.Plan == nil || !j.Plan.Draws || j.Plan.Target.Pa > -30e3 || j.Plan.Target.Pa < -34e3 || j.Marked {
 		t.Fatalf("%+v", j.Plan)
 	}
 	// Read where ten inches are printed, drawn by a pump that draws.
@@ -88,7 +93,7 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 		t.Errorf("%d closures are counted in, want intake and exhaust", counted)
 	}
 	j = b.heldAt(j, "vacuum", "sim-low-weep")
-	if v := b.step(j, "vacuum"); v.Outcome.Verdict != steps.Bad || v.Ring != RingCut || j.Call.Verdict != steps.Bad {
+	if v := b.step(j, "vacuum"); v.Outcome.Verdict != steps.Bad || v.Ring != terms.RingCut || j.Call.Verdict != steps.Bad {
 		t.Errorf("vacuum: %+v; %+v", v.Outcome, j.Call)
 	}
 	j = b.heldAt(j, "pressure", "sim-low-sound")
@@ -96,7 +101,7 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 		t.Errorf("pressure: %+v; %s", v.Outcome, j.Call.Sentence)
 	}
 	for _, h := range j.Holds {
-		if h.Test == "vacuum" && (h.Highest == nil || h.Highest.Pa > -30e3 || h.Air == nil || h.Air.Litres < 0.12 || h.Air.Litres > 0.25 || h.Stage != "step-vacuum") {
+		if h.Test == "vacuum" && (h.Highest == nil || h.Highest.Pa > -30e3 || h.Air == nil || h.Air.Litres < 0.12 || h.Air.Litres > 0.25 || h.Stage != terms.StepStage("vacuum")) {
 			t.Errorf("the vacuum hold: deepest %+v, air %+v, at %s", h.Highest, h.Air, h.Stage)
 		}
 	}
@@ -122,31 +127,31 @@ func TestFindingsOfATrain(t *testing.T) {
 	row := func(n, on string) steps.EntryRow {
 		return steps.EntryRow{ID: "continuity-" + n, Title: "Wagon " + n, Cells: map[string]string{"on": on, "off": "yes"}}
 	}
-	_, err := b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "yes")}})
-	refused(t, "walked before it is secured", err, Conflict, "", "comes after: Train secured")
-	_, err = b.Found(b.ctx, j.ID, "no-such", Found{Write: b.write()})
-	refused(t, "no such step", err, BadInput, "", "no step")
-	_, err = b.Found(b.ctx, j.ID, "leak-brake", Found{Write: b.write()})
-	refused(t, "a hold", err, BadInput, "", "nothing is typed")
-	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "continuity"})
-	refused(t, "no hold", err, BadInput, "step", "is no hold")
+	_, err := b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "yes")}})
+	refused(t, "walked before it is secured", err, desk.Conflict, "", "comes after: Train secured")
+	_, err = b.Found(j.ID, "no-such", Found{Write: b.write()})
+	refused(t, "no such step", err, desk.BadInput, "", "no step")
+	_, err = b.Found(j.ID, "leak-brake", Found{Write: b.write()})
+	refused(t, "a hold", err, desk.BadInput, "", "nothing is typed")
+	_, err = b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test, Step: "continuity"})
+	refused(t, "no hold", err, desk.BadInput, "step", "is no hold")
 	// Nothing is charged before the train is secured.
-	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "leak-brake"})
-	refused(t, "a train that is not secured", err, Conflict, "", "comes after: Train secured")
-	_, err = b.Found(b.ctx, j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}})
-	refused(t, "charged before it is secured", err, Conflict, "", "comes after: Train secured")
+	_, err = b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test, Step: "leak-brake"})
+	refused(t, "a train that is not secured", err, desk.Conflict, "", "comes after: Train secured")
+	_, err = b.Found(j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}})
+	refused(t, "charged before it is secured", err, desk.Conflict, "", "comes after: Train secured")
 	b.tickAll(j, true)
-	_, err = b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "maybe")}})
-	refused(t, "maybe", err, BadInput, "continuity-1.on", "neither yes, no")
-	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "no")}}))
+	_, err = b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "maybe")}})
+	refused(t, "maybe", err, desk.BadInput, "continuity-1.on", "neither yes, no")
+	j = must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "no")}}))
 	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Bad || v.Entry.Rows[1].Cells["on"] != "no" {
 		t.Errorf("%+v", v.Outcome)
 	}
-	j = must[JobView](b)(b.Found(b.ctx, j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "yes"), row("3", "31 s")}}))
+	j = must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "yes"), row("3", "31 s")}}))
 	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Good || j.Call.Verdict != steps.Unknown || j.Call.Next != "one-way" {
 		t.Errorf("%+v; %+v", v.Outcome, j.Call)
 	}
-	j = must[JobView](b)(b.Found(b.ctx, j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}}))
+	j = must[JobView](b)(b.Found(j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}}))
 	if v := b.step(j, "one-way"); v.Outcome.Verdict != steps.Good {
 		t.Errorf("secured, and still %+v", v.Outcome)
 	}
@@ -177,7 +182,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	put("press.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator", "title: Gas-charged accumulator, small, up to 1 L", "title: Our press's accumulator", "words: [accumulator, press]", "words: [vat]")
 	put("twice.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator")
 	put("wrong.yaml", "pressure-cap", "reseats: 100 kPa", "reseats: 130 kPa", "volume: 0.15 L", "volume: 0.15")
-	list := must[CircuitList](b)(b.Circuits())
+	list := must[catalogue.CircuitList](b)(b.Catalogue.List())
 	own := map[string]string{}
 	for _, c := range list.Circuits {
 		own[c.ID] = c.File
@@ -195,7 +200,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 			t.Errorf("%s %s begins %s, want %s", in.machine, in.mark, j.CircuitID, in.want)
 		}
 	}
-	c := must[CircuitView](b)(b.Circuit("train-brake"))
+	c := must[catalogue.CircuitView](b)(b.Catalogue.Circuit("train-brake"))
 	if c.Version != 7 {
 		t.Errorf("version %d", c.Version)
 	}
@@ -206,13 +211,13 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	if p := b.step(j, "leak-feed"); p.Kind != circuit.Hold || p.Energy == "" || !strings.Contains(p.Energy, "Fill it") {
 		t.Errorf("60 L at 8 bar and no word of it: %q", p.Energy)
 	}
-	_, err := b.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Cap", Circuit: "wrong"})
-	refused(t, "a refused file", err, BadInput, "circuit", "wrong.yaml", "line")
+	_, err := b.Begin(StartJob{Write: b.write(), Machine: "Cap", Circuit: "wrong"})
+	refused(t, "a refused file", err, desk.BadInput, "circuit", "wrong.yaml", "line")
 	// What has begun keeps its circuit as it was.
 	if err := os.Remove(filepath.Join(folder, "railway.yaml")); err != nil {
 		t.Fatal(err)
 	}
-	if p := b.step(must[JobView](b)(b.Job(b.ctx, j.ID)), "leak-brake").Plan; p.Target.Pa > 481e3 {
+	if p := b.step(must[JobView](b)(b.Job(j.ID)), "leak-brake").Plan; p.Target.Pa > 481e3 {
 		t.Errorf("a job's circuit changed under it: %v", p.Target.Says)
 	}
 }
@@ -222,30 +227,30 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 func TestWhatIsLookedAtAgain(t *testing.T) {
 	b := open(t)
 	j := b.job("16")
-	_, err := b.Remind(b.ctx, j.ID, NewReminder{Write: b.write(), Text: " ", Minutes: 60})
-	refused(t, "nothing to look at", err, BadInput, "text")
-	j = must[JobView](b)(b.Remind(b.ctx, j.ID, NewReminder{Write: b.write(), Text: "the powder at the lower seam", Minutes: 60}))
-	if r := j.Reminders; len(r) != 1 || r[0].Due || r[0].DueAt.Sub(b.clock.now) > time.Hour {
+	_, err := b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), Text: " ", Minutes: 60}))
+	refused(t, "nothing to look at", err, desk.BadInput, "text")
+	j = must[JobView](b)(b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), Text: "the powder at the lower seam", Minutes: 60})))
+	if r := j.Reminders; len(r) != 1 || r[0].Due || r[0].DueAt.Sub(b.clock.Now()) > time.Hour {
 		t.Fatalf("%+v", r)
 	}
-	b.clock.now = b.clock.now.Add(61 * time.Minute)
+	b.clock.set(b.clock.Now().Add(61 * time.Minute))
 	found := false
 	for _, n := range must[BenchView](b)(b.Bench(b.ctx)).Next {
 		found = found || n.DueAt != nil && strings.Contains(n.Text, "lower seam")
 	}
-	if j = must[JobView](b)(b.Job(b.ctx, j.ID)); !found || !j.Reminders[0].Due {
+	if j = must[JobView](b)(b.Job(j.ID)); !found || !j.Reminders[0].Due {
 		t.Errorf("it does not come due: %v, %+v", found, j.Reminders)
 	}
 	id := j.Reminders[0].ID
-	j = must[JobView](b)(b.Reminded(b.ctx, j.ID, RemindedOf{Write: b.write(), Reminder: id, Saw: "a dark streak"}))
+	j = must[JobView](b)(b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Reminder: id, Saw: "a dark streak"})))
 	if len(j.Reminders) != 0 {
 		t.Errorf("still waiting: %+v", j.Reminders)
 	}
-	_, err = b.Reminded(b.ctx, j.ID, RemindedOf{Write: b.write(), Reminder: id})
-	refused(t, "done twice", err, BadInput, "reminder")
+	_, err = b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Reminder: id}))
+	refused(t, "done twice", err, desk.BadInput, "reminder")
 
-	must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Text: "blue bayonet, shallow"}))
-	b.clock.now = b.clock.now.Add(24 * time.Hour)
+	must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Text: "blue bayonet, shallow"})))
+	b.clock.set(b.clock.Now().Add(24 * time.Hour))
 	again := b.begin(StartJob{Machine: j.Machine, Mark: "16"})
 	if again.Rig.Before != "blue bayonet, shallow" || again.Rig.Fitted != "" {
 		t.Errorf("before %q, now %q", again.Rig.Before, again.Rig.Fitted)
@@ -253,7 +258,7 @@ func TestWhatIsLookedAtAgain(t *testing.T) {
 	if other := b.begin(StartJob{Machine: j.Machine, Circuit: "bare-radiator"}); other.Rig.Before != "" {
 		t.Errorf("another circuit's rig is offered: %q", other.Rig.Before)
 	}
-	seen := must[JobView](b)(b.Look(b.ctx, again.ID, Look{Write: b.write(), Part: "rig", Seen: true, Class: "fault"}))
+	seen := must[JobView](b)(b.Look(again.ID, Look{Write: b.write(), Part: "rig", Seen: true, Class: "fault"}))
 	if len(seen.Rig.SeenAt) != 1 {
 		t.Errorf("the rig is not named: %v", seen.Rig.SeenAt)
 	}
@@ -266,19 +271,19 @@ func TestAnEngineThatRunsIsStoppedInTime(t *testing.T) {
 	h := b.held(b.job("16").ID)
 	b.event(h.ID, trace.EngineOn)
 	read := func(psi float64) HoldView {
-		b.clock.now = b.clock.now.Add(20 * time.Second)
+		b.clock.set(b.clock.Now().Add(20 * time.Second))
 		return b.read(h.ID, psi)
 	}
-	if h := read(13.5); h.Alarm != "" {
+	if h := read(13.5); h.Alarm != holds.NoAlarm {
 		t.Errorf("an alarm at 13.5 psi of 16: %s", h.Alarm)
 	}
-	if h := read(15); !strings.Contains(h.Alarm, "Stop the engine now: 15.0 psi") || h.OverLimit {
+	if h := read(15); h.Alarm != holds.StopEngine || h.OverLimit || !strings.Contains(h.AlarmText, "15.0 psi") {
 		t.Errorf("at 15 psi: %q", h.Alarm)
 	}
-	if h := b.event(h.ID, trace.EngineOff); h.Alarm != "" {
+	if h := b.event(h.ID, trace.EngineOff); h.Alarm != holds.NoAlarm {
 		t.Errorf("it is off: %s", h.Alarm)
 	}
-	if h := read(17); !strings.Contains(h.Alarm, "Bleed back now") {
+	if h := read(17); h.Alarm != holds.OverLimit {
 		t.Errorf("over the limit: %q", h.Alarm)
 	}
 }
@@ -287,9 +292,9 @@ func TestAnEngineThatRunsIsStoppedInTime(t *testing.T) {
 // suspect, and none is pumped past what it is good for.
 func TestARigOfStackedPieces(t *testing.T) {
 	b := open(t)
-	for _, f := range []NewFitting{{Kind: "adapter", Name: "Grey reducer", Fits: "between two tapers", Rating: "150 kPa"}, {Kind: "adapter", Name: "Neck bladder, 40 mm", Fits: "bladder for smooth necks", Rating: "90 kPa"}, {Kind: "adapter", Name: "Blue bayonet", Fits: "bayonet neck, shallow", Rating: "200 kPa"}} {
+	for _, f := range []NewFitting{{Kind: terms.AdapterKit, Name: "Grey reducer", Fits: "between two tapers", Rating: "150 kPa"}, {Kind: terms.AdapterKit, Name: "Neck bladder, 40 mm", Families: []terms.Fitting{terms.Bladder}, Width: "40 mm", OwnAir: true, Rating: "90 kPa"}, {Kind: terms.AdapterKit, Name: "Blue bayonet", Families: []terms.Fitting{terms.Bayonet}, Make: terms.Shallow, Rating: "200 kPa"}} {
 		f.Write = b.write()
-		must[KitList](b)(b.AddFitting(b.ctx, f))
+		b.Fitting(f)
 	}
 	j := b.job("16")
 	if p := j.Rig.Pieces; len(p) != 3 || p[0].Name != "Blue bayonet" || !p[0].Suits || p[1].Suits || !strings.Contains(j.Rig.Ports[0], "bayonet") {
@@ -299,22 +304,22 @@ func TestARigOfStackedPieces(t *testing.T) {
 	for _, p := range j.Rig.Pieces {
 		id[p.Name] = p.ID
 	}
-	sized := must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Neck: "40 mm, smooth"}))
+	sized := must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Neck: "40 mm, smooth"})))
 	if p := sized.Rig.Pieces[0]; p.Name != "Neck bladder, 40 mm" || !p.Suits || p.Why != "the size for 40 mm" {
 		t.Errorf("for a neck of 40 mm: %+v", sized.Rig.Pieces)
 	}
-	_, err := b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Neck: "4000"})
-	refused(t, "a neck of 4 m", err, BadInput, "neck", "wider than any neck")
-	_, err = b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{"none"}})
-	refused(t, "no such piece", err, BadInput, "pieces")
-	_, err = b.RigFitted(b.ctx, b.job("1.1").ID, RigFitted{Write: b.write()})
-	refused(t, "nothing", err, BadInput, "text")
-	j = must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write(), Pieces: []string{id["Grey reducer"], id["Neck bladder, 40 mm"]}, Text: "wetted"}))
+	_, err := b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Neck: "4000"}))
+	refused(t, "a neck of 4 m", err, desk.BadInput, "neck", "wider than any neck")
+	_, err = b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Pieces: []string{"none"}}))
+	refused(t, "no such piece", err, desk.BadInput, "pieces")
+	_, err = b.sheet(b.Jobs.RigFitted(b.ctx, b.job("1.1").ID, jobs.RigFitted{Write: b.write()}))
+	refused(t, "nothing", err, desk.BadInput, "text")
+	j = must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Pieces: []string{id["Grey reducer"], id["Neck bladder, 40 mm"]}, Text: "wetted"})))
 	if j.Rig.Fitted != "Grey reducer + Neck bladder, 40 mm + wetted" {
 		t.Errorf("fitted: %q", j.Rig.Fitted)
 	}
 	says := strings.Join(j.Rig.Says, " ")
-	for _, w := range []string{"2 joints", "good for 90.0 kPa"} {
+	for _, w := range []string{"2 joints", "rated to 90.0 kPa"} {
 		if !strings.Contains(says, w) {
 			t.Errorf("%q is not in %q", w, says)
 		}
@@ -325,7 +330,7 @@ func TestARigOfStackedPieces(t *testing.T) {
 	// Its bladder has an order of its own: up before the first stroke, down after the last.
 	up, down := "up-"+id["Neck bladder, 40 mm"], "down-"+id["Neck bladder, 40 mm"]
 	for item, want := range map[string]struct {
-		stage string
+		stage terms.Stage
 		must  bool
 	}{up: {"rig", false}, down: {"put-right", true}} {
 		found := false
@@ -340,23 +345,23 @@ func TestARigOfStackedPieces(t *testing.T) {
 			t.Errorf("%s does not stand at %s", item, want.stage)
 		}
 	}
-	_, err = b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"})
-	refused(t, "pumped beside a slack bladder", err, Conflict, "", "Neck bladder, 40 mm comes first")
-	must[JobView](b)(b.Tick(b.ctx, j.ID, Tick{Write: b.write(), Item: up, On: true}))
-	h := must[HoldView](b)(b.Start(b.ctx, j.ID, StartHold{Write: b.write(), Purpose: "test"}))
+	_, err = b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test})
+	refused(t, "pumped beside a slack bladder", err, desk.Conflict, "", "Neck bladder, 40 mm comes first")
+	must[JobView](b)(b.Tick(j.ID, Tick{Write: b.write(), Item: up, On: true}))
+	h := must[HoldView](b)(b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test}))
 	b.event(h.ID, trace.Release)
-	_, err = b.End(b.ctx, j.ID, CloseJob{Write: b.write()})
-	refused(t, "closed with a bladder up", err, Conflict, "", "Neck bladder, 40 mm let down")
+	_, err = b.sheet(b.Jobs.End(b.ctx, j.ID, CloseJob{Write: b.write()}))
+	refused(t, "closed with a bladder up", err, desk.Conflict, "", "Neck bladder, 40 mm deflated")
 	joints := 0
 	for _, s := range j.Suspects {
 		if strings.HasPrefix(s.Title, "Joint of ") {
 			joints++
-			if j = must[JobView](b)(b.Look(b.ctx, j.ID, Look{Write: b.write(), Part: s.ID, Seen: true, Class: "fault"})); len(j.Rig.SeenAt) != joints {
+			if j = must[JobView](b)(b.Look(j.ID, Look{Write: b.write(), Part: s.ID, Seen: true, Class: "fault"})); len(j.Rig.SeenAt) != joints {
 				t.Errorf("seen at the rig: %v", j.Rig.SeenAt)
 			}
 		}
 	}
-	j = must[JobView](b)(b.RigFitted(b.ctx, j.ID, RigFitted{Write: b.write()}))
+	j = must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write()})))
 	if j.Rig.Fitted != "" || j.Plan.Target.Pa < 100e3 {
 		t.Errorf("taken off again: %q, %s", j.Rig.Fitted, j.Plan.Target.Says)
 	}

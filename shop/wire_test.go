@@ -13,8 +13,10 @@ import (
 	"time"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/gauges"
+	"idlehiss/kit"
 	"idlehiss/logbook"
 )
 
@@ -25,7 +27,7 @@ type wired struct {
 	*Shop
 	n      int
 	served *gauges.Served
-	gauge  KitGauge
+	gauge  kit.Gauge
 }
 
 // fast is how fast that clock runs: a gauge that is asked every 0.02 s speaks
@@ -73,8 +75,8 @@ func wire(t *testing.T, pressure func(s float64) float64) *wired {
 			t.Error(err)
 		}
 	})
-	face := runsheet.Gauge{Name: "wire gauge", Kind: "digital", Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
-	if w.gauge, err = w.AddGauge(t.Context(), w.write(), NewGauge{Gauge: face, Address: w.served.Address(), MapID: "own"}); err != nil {
+	face := runsheet.Gauge{Name: "wire gauge", Kind: terms.Digital, Rings: []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}}
+	if w.gauge, err = w.Kit.AddGauge(t.Context(), w.write(), NewGauge{Gauge: face, Address: w.served.Address(), MapID: "own"}); err != nil {
 		t.Fatal(err)
 	}
 	return w
@@ -88,22 +90,26 @@ func (w *wired) write() Write {
 // held begins a hold at 16 psi on the gauge and shuts the supply.
 func (w *wired) held() HoldView {
 	w.Helper()
-	j, err := w.Begin(w.Context(), StartJob{Write: w.write(), Machine: "Tipping trailer", Mark: "16 psi"})
+	j, err := w.Jobs.Begin(w.Context(), StartJob{Write: w.write(), Machine: "Tipping trailer", Mark: "16 psi"})
 	if err != nil {
 		w.Fatal(err)
 	}
-	if _, err = w.Tick(w.Context(), j.ID, Tick{Write: w.write(), Item: "cold", On: true}); err != nil {
+	if _, err = w.Jobs.Tick(w.Context(), j.Of, Tick{Write: w.write(), Item: "cold", On: true}); err != nil {
 		w.Fatal(err)
 	}
-	if _, err = w.SetPlan(w.Context(), j.ID, Plan{Write: w.write(), School: "exactly", Gauge: w.gauge.ID, Allowance: "typed", AllowanceText: "1 kPa/min"}); err != nil {
+	if _, err = w.Jobs.SetPlan(w.Context(), j.Of, Plan{Write: w.write(), School: "exactly", Gauge: w.gauge.ID, Allowance: "typed", AllowanceText: "1 kPa/min"}); err != nil {
 		w.Fatal(err)
 	}
-	h, err := w.Start(w.Context(), j.ID, StartHold{Write: w.write(), Purpose: "test"})
+	begun, err := w.Jobs.Start(w.Context(), j.Of, StartHold{Write: w.write(), Purpose: terms.Test})
 	if err != nil {
 		w.Fatal(err)
 	}
-	w.until("readings", h.ID, func(h HoldView) bool { return h.LastSeq > 10 })
-	if h, err = w.Event(w.Context(), h.ID, HoldEvent{Write: w.write(), Kind: trace.Isolate}); err != nil {
+	w.until("readings", begun.Of, func(h HoldView) bool { return h.LastSeq > 10 })
+	if _, err = w.Holds.Event(w.Context(), begun.Of, HoldEvent{Write: w.write(), Kind: trace.Isolate}); err != nil {
+		w.Fatal(err)
+	}
+	h, err := w.Holds.Hold(w.Context(), begun.Of)
+	if err != nil {
 		w.Fatal(err)
 	}
 	return h
@@ -115,7 +121,7 @@ func (w *wired) until(what, hold string, ok func(HoldView) bool) HoldView {
 	patience, cancel := context.WithTimeout(w.Context(), 30*time.Second)
 	defer cancel()
 	for {
-		h, err := w.Hold(w.Context(), hold)
+		h, err := w.Holds.Hold(w.Context(), hold)
 		if err != nil {
 			w.Fatal(err)
 		}
@@ -130,9 +136,9 @@ func (w *wired) until(what, hold string, ok func(HoldView) bool) HoldView {
 	}
 }
 
-func (w *wired) fault(hold, kind string, says ...string) {
+func (w *wired) fault(hold string, kind trace.GaugeFault, says ...string) {
 	w.Helper()
-	h := w.until("the fault "+kind, hold, func(h HoldView) bool { return len(h.Faults) == 1 && h.Faults[0].Kind == kind })
+	h := w.until("the fault "+string(kind), hold, func(h HoldView) bool { return len(h.Faults) == 1 && h.Faults[0].Kind == kind })
 	for _, s := range says {
 		if !strings.Contains(h.Faults[0].Says, s) {
 			w.Errorf("%s: %q does not say %q", kind, h.Faults[0].Says, s)
@@ -159,7 +165,7 @@ func TestAGaugeAtFaultMakesNoFalseCall(t *testing.T) {
 			if err := w.served.Pull(true); err != nil {
 				t.Fatal(err)
 			}
-			w.fault(h.ID, "silent", "Nothing comes from wire gauge", "comes back by itself")
+			w.fault(h.ID, "silent", "No reading from wire gauge", "comes back by itself")
 			if err := w.served.Pull(false); err != nil {
 				t.Fatal(err)
 			}
@@ -189,7 +195,7 @@ func TestAGaugeAtFaultMakesNoFalseCall(t *testing.T) {
 			last := w.until("it goes on", h.ID, func(h HoldView) bool { return h.NowS > 90 })
 			for _, made := range last.Calls {
 				if string(made.Call) == c.wrong {
-					t.Errorf("called %s at %.0f s: %+v", made.Call, made.AtS, made.Report.RateKPaPerMin)
+					t.Errorf("called %s at %.0f s: %+v", made.Call, made.AtS, last.Report.RateKPaPerMin)
 				}
 			}
 			why := []string{}
@@ -199,14 +205,14 @@ func TestAGaugeAtFaultMakesNoFalseCall(t *testing.T) {
 					t.Errorf("a gap from %v to %v", g.FromS, g.ToS)
 				}
 			}
-			for _, want := range []string{"the gauge said nothing", "the gauge was stuck", "the gauge was off its scale", "the gauge showed another unit"} {
+			for _, want := range []string{"no reading from the gauge", "the gauge was stuck", "the gauge was off its scale", "the gauge showed another unit"} {
 				if !slices.Contains(why, want) {
 					t.Errorf("no gap says that %s: %v", want, why)
 				}
 			}
 			// Nothing is lost: every reading has its number, what is not believed is
 			// struck out with its reason, and what stands lies on the true line.
-			rs, err := w.book.Readings(t.Context(), h.ID)
+			rs, err := w.desk.Book.Readings(t.Context(), h.ID)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"idlehiss/door"
 	"idlehiss/shop"
 )
 
@@ -17,9 +18,9 @@ const doorCookie = "hiss_door"
 // deviceKey is where a request keeps the device it comes from.
 const deviceKey = "device"
 
-// door lets in this computer and the devices that are signed in. The page itself
+// guarded lets in this computer and the devices that are signed in. The page itself
 // is open to all, so that it can ask for the PIN.
-func door(s *shop.Shop) gin.HandlerFunc {
+func guarded(s *shop.Shop) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		path := c.Request.URL.Path
 		if thisComputer(c.Request) {
@@ -35,7 +36,7 @@ func door(s *shop.Shop) gin.HandlerFunc {
 		if token == "" {
 			token, _ = c.Cookie(doorCookie)
 		}
-		d, ok := s.Known(c.Request.Context(), token)
+		d, ok := s.Door.Known(c.Request.Context(), token)
 		if !ok {
 			refused(c, http.StatusUnauthorized, "this device is not signed in: enter the shop's PIN")
 			return
@@ -73,7 +74,7 @@ type doorState struct {
 	ThisComputer bool             `json:"this_computer"`
 	SignedIn     bool             `json:"signed_in"`
 	PinSet       bool             `json:"pin_set"`
-	Device       *shop.DeviceView `json:"device"`
+	Device       *door.DeviceView `json:"device"`
 }
 
 type entering struct {
@@ -84,7 +85,7 @@ type entering struct {
 // doorRoutes stand beside the described interface, since they set a cookie.
 func doorRoutes(r *gin.Engine, s *shop.Shop) {
 	r.GET("/api/door", func(c *gin.Context) {
-		v, err := s.Door(c.Request.Context())
+		v, err := s.Door.Door(c.Request.Context())
 		if err != nil {
 			refuse(c, err)
 			return
@@ -92,7 +93,7 @@ func doorRoutes(r *gin.Engine, s *shop.Shop) {
 		st := doorState{ThisComputer: thisComputer(c.Request), PinSet: v.PinSet}
 		st.SignedIn = st.ThisComputer
 		if token, err := c.Cookie(doorCookie); err == nil && !st.ThisComputer {
-			if d, ok := s.Known(c.Request.Context(), token); ok {
+			if d, ok := s.Door.Known(c.Request.Context(), token); ok {
 				st.SignedIn, st.Device = true, &d
 			}
 		}
@@ -109,7 +110,7 @@ func doorRoutes(r *gin.Engine, s *shop.Shop) {
 		if err != nil {
 			from = c.Request.RemoteAddr
 		}
-		token, d, err := s.Enter(c.Request.Context(), from, in.Pin, in.Name)
+		token, d, err := s.Door.Enter(c.Request.Context(), from, in.Pin, in.Name)
 		if err != nil {
 			refuse(c, err)
 			return

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"idlehiss/desk"
 	"idlehiss/shop"
 )
 
@@ -60,7 +61,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 			if !ok || shutsOut(m, device) {
 				return
 			}
-			if m.Kind != "door" && send(m) != nil {
+			if m.Kind != desk.DoorNews && send(m) != nil {
 				return
 			}
 		case <-alive.C:
@@ -73,7 +74,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 
 // shutsOut tells whether a message signs the device out whose page this is.
 func shutsOut(m shop.Message, device string) bool {
-	if m.Kind != "door" || device == "" {
+	if m.Kind != desk.DoorNews || device == "" {
 		return false
 	}
 	var which struct{ ID string }

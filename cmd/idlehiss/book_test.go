@@ -8,18 +8,37 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/jobs"
 	"idlehiss/logbook"
 	"idlehiss/shop"
 )
 
-type wound struct{ now time.Time }
+type wound struct {
+	mu  sync.Mutex
+	now time.Time
+}
 
-func (w *wound) Now() time.Time { return w.now }
+func (w *wound) Now() time.Time {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.now
+}
+
+func (w *wound) set(now time.Time) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.now = now
+}
+
 func (w *wound) Speed() float64 { return 0.001 }
 
 // kept makes a book with one needle hold that leaks, and gives the ids of its job and
@@ -31,53 +50,55 @@ func kept(t *testing.T, folder string) (job, hold string, called judge.Report, s
 	if err != nil {
 		t.Fatal(err)
 	}
-	clock := &wound{time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}
+	clock := &wound{now: time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}
 	s, err := shop.New(ctx, book, clock, shop.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	n := 0
-	write := func() shop.Write {
+	write := func() desk.Write {
 		n++
-		clock.now = clock.now.Add(1500 * time.Millisecond)
-		return shop.Write{ID: fmt.Sprintf("write-%05d", n), By: "Tomas", Device: "test"}
+		clock.set(clock.Now().Add(1500 * time.Millisecond))
+		return desk.Write{ID: fmt.Sprintf("write-%05d", n), By: "Tomas", Device: "test"}
 	}
-	j, err := s.Begin(ctx, shop.StartJob{Write: write(), Machine: "Sprayer tractor", Mark: "16"})
+	j, err := s.Jobs.Begin(ctx, jobs.StartJob{Write: write(), Machine: "Sprayer tractor", Mark: "16"})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Tick(ctx, j.ID, shop.Tick{Write: write(), Item: "cold", On: true}); err != nil {
+	if _, err := s.Jobs.Tick(ctx, j.Of, jobs.Tick{Write: write(), Item: "cold", On: true}); err != nil {
 		t.Fatal(err)
 	}
-	h, err := s.Start(ctx, j.ID, shop.StartHold{Write: write(), Purpose: "test"})
+	begun, err := s.Jobs.Start(ctx, j.Of, jobs.StartHold{Write: write(), Purpose: terms.Test})
 	if err != nil {
 		t.Fatal(err)
 	}
 	event := func(kind string) {
-		if h, err = s.Event(ctx, h.ID, shop.HoldEvent{Write: write(), Kind: kind}); err != nil {
+		if _, err := s.Holds.Event(ctx, begun.Of, holds.HoldEvent{Write: write(), Kind: kind}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	read := func(psi float64, how string) {
-		if h, err = s.Reading(ctx, h.ID, shop.TypedReading{Write: write(), Value: psi, How: how}); err != nil {
+	read := func(psi float64, how trace.How) {
+		if _, err := s.Holds.Reading(ctx, begun.Of, holds.TypedReading{Write: write(), Value: psi, How: how}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for v := 2.0; v <= 16; v += 2 {
 		event(trace.Stroke)
-		read(v, "read")
+		read(v, trace.Read)
 	}
 	event(trace.Isolate)
 	for v := 15.5; v > 11; v -= 0.5 {
-		clock.now = clock.now.Add(20 * time.Second)
-		read(v, "mark")
+		clock.set(clock.Now().Add(20 * time.Second))
+		read(v, trace.Mark)
 	}
-	event("moved")
+	event(trace.Moved)
 	event(trace.Release)
-	if len(h.Calls) == 0 {
-		t.Fatalf("no call: %s", h.Sentence)
+	s.Holds.Quiet(ctx)
+	h, err := s.Holds.Hold(ctx, begun.Of)
+	if err != nil || len(h.Calls) == 0 {
+		t.Fatalf("no call: %s, %v", h.Sentence, err)
 	}
-	return j.ID, h.ID, h.Calls[len(h.Calls)-1].Report, func() {
+	return j.Of, h.ID, *h.Report, func() {
 		s.Close()
 		if err := book.Close(); err != nil {
 			t.Error(err)

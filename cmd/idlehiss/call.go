@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -15,6 +16,7 @@ import (
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
+	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/library"
 )
@@ -39,7 +41,7 @@ type findings struct {
 
 type finding struct {
 	Trace  string                       `yaml:"trace"`
-	Traces map[string]string            `yaml:"traces"` // by condition, where it is held under two
+	Traces map[string]string            `yaml:"traces"` // by the id of the condition, where it is held under two
 	Allow  string                       `yaml:"allow"`  // in place of the step's own allowance
 	Ticked []string                     `yaml:"ticked"` // of its list
 	Fields map[string]string            `yaml:"fields"`
@@ -169,38 +171,59 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 	if err != nil {
 		return nil, 0, fmt.Errorf("%s: %w", f.Trace, err)
 	}
-	at := 0.0
-	switch {
-	case len(s.Targets) > 0 && s.Targets[0].OverMark == 0:
-		at = float64(s.Targets[0].At)
-	case g.Mark != nil:
-		at = g.Mark.LowPa
-	default:
-		return nil, 0, fmt.Errorf("the mark comes first: mark: 16 psi, for one")
-	}
-	face := runsheet.Gauge{Kind: "digital", Rings: []runsheet.Ring{{Unit: "Pa", To: 1e7, Division: judge.InferStep(tr)}}}
-	schools, err := library.HoldSchools()
+	face := runsheet.Gauge{Name: "the gauge of the file", Kind: terms.Digital, Rings: []runsheet.Ring{{Unit: "Pa", From: -quantity.StandardAtmosphere, To: 1e7, Division: judge.InferStep(tr)}}}
+	schools, err := schoolsAtHand()
 	if err != nil {
 		return nil, 0, err
 	}
-	from := s.Allowance()
+	w := runsheet.DefaultWish(s, schools)
 	if f.Allow != "" {
-		from = f.Allow
+		w.Allowance, w.AllowanceText = allowed(f.Allow, schools)
 	}
-	allow, _, err := runsheet.AllowanceOf(from, schools, face, x.Room(s), at, c.Ambient.Low)
-	if err != nil {
+	p, err := runsheet.PlanStep(x, s, g.Mark, w, face, nil, schools, c.Ambient.Low)
+	switch {
+	case errors.Is(err, runsheet.ErrNoMark):
+		return nil, 0, fmt.Errorf("the mark comes first, such as mark: 16 psi")
+	case err != nil:
 		return nil, 0, err
 	}
-	rep, err := judge.Judge(tr, judge.Question{AmbientPa: c.Ambient.Low, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: face.ForJudge(), GasM3: x.Room(s), GasSE: x.Room(s) / 10, Coolant: x.Liquid == "coolant"}, schools, false)
+	at := p.Target.Pa
+	allow, _ := p.Wanted.Resolve(s, face, schools.Hold, x.Room(s), at, c.Ambient.Low)
+	rep, err := judge.Judge(tr, judge.Question{AmbientPa: c.Ambient.Low, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: face.ForJudge(), GasM3: x.Room(s), GasSE: x.Room(s) * roomSE, Coolant: x.Liquid == circuit.Coolant}, schools.Hold, false)
 	return &rep, allow.PaPerS, err
+}
+
+// roomSE is how well the usual air of a circuit is known, as a share of it.
+const roomSE = 0.1
+
+// schoolsAtHand are those that ship.
+func schoolsAtHand() (s runsheet.Schools, err error) {
+	if s.Target, err = library.TargetSchools(); err != nil {
+		return s, err
+	}
+	s.Hold, err = library.HoldSchools()
+	return s, err
+}
+
+// allowed reads what may be lost: house, the id of a school of hold, or a loss as typed.
+func allowed(text string, schools runsheet.Schools) (from, typed string) {
+	if text == runsheet.FromHouse || slices.ContainsFunc(schools.Hold, func(h judge.School) bool { return h.ID == text }) {
+		return text, ""
+	}
+	return runsheet.FromTyped, text
 }
 
 // two judges the traces of a step under its two conditions and compares them.
 func (c *callCmd) two(x *circuit.Circuit, s circuit.Step, f finding, dir string, g steps.Given) (steps.Outcome, error) {
 	var got [2]*judge.Report
 	may := 0.0
+	for id := range f.Traces {
+		if _, ok := s.Condition(id); !ok {
+			return steps.Outcome{}, fmt.Errorf("it is held under %s or %s, not under %q", s.Conditions[0].ID, s.Conditions[1].ID, id)
+		}
+	}
 	for i, condition := range s.Conditions {
-		file, ok := f.Traces[condition]
+		file, ok := f.Traces[condition.ID]
 		if !ok {
 			continue
 		}
@@ -209,11 +232,6 @@ func (c *callCmd) two(x *circuit.Circuit, s circuit.Step, f finding, dir string,
 		one.Trace = file
 		if got[i], may, err = c.hold(x, s, one, dir, g); err != nil {
 			return steps.Outcome{}, err
-		}
-	}
-	for condition := range f.Traces {
-		if !slices.Contains(s.Conditions, condition) {
-			return steps.Outcome{}, fmt.Errorf("it is held %s, not %q", strings.Join(s.Conditions, " and "), condition)
 		}
 	}
 	return steps.OfTwo(s, got[0], got[1], may), nil

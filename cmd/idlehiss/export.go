@@ -4,9 +4,13 @@ import (
 	"context"
 	"os"
 	"strings"
+	"time"
 
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/holds"
 	"idlehiss/logbook"
-	"idlehiss/shop"
 )
 
 type exportCmd struct {
@@ -24,6 +28,12 @@ type exported struct {
 	CSV      string   `json:"csv"`
 }
 
+// reading is the clock of a command that only reads.
+type reading struct{}
+
+func (reading) Now() time.Time { return time.Now() }
+func (reading) Speed() float64 { return 1 }
+
 func (c *exportCmd) Run(o outside) error {
 	ctx := context.Background()
 	if _, err := os.Stat(c.Data); err != nil {
@@ -35,14 +45,14 @@ func (c *exportCmd) Run(o outside) error {
 	}
 	defer book.Close()
 	id := c.Hold
-	if holds, err := book.HoldsOf(ctx, c.Hold); err == nil {
-		for _, h := range holds {
-			if h.Purpose != "rig proof" {
+	if all, err := book.HoldsOf(ctx, c.Hold); err == nil {
+		for _, h := range all {
+			if h.Purpose != terms.RigProof {
 				id = h.ID
 			}
 		}
 	}
-	tr, notes, err := shop.ExportHold(ctx, book, id)
+	tr, notes, err := holds.Reader(&desk.Desk{Book: book, Clock: reading{}, AmbientPa: quantity.StandardAtmosphere}).Export(ctx, id)
 	if err != nil {
 		return badInput("%w", err)
 	}

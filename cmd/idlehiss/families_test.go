@@ -257,10 +257,10 @@ func TestACarburettorFailsDryAndPassesWetted(t *testing.T) {
 	job(gasket, gasket).called("carburettor-bench", steps.Bad, "wetted: Leaking")
 }
 
-// A lever that stands too high is told by its slopes: faster with the cover on than
+// A lever that stands too high is told by its slopes: faster cover-on than
 // with it off. A carburettor whose both slopes are alike has a right lever.
 func TestACarburettorsCoverTellsItsLever(t *testing.T) {
-	const id, off, on = "carburettor-bench", "with the cover off", "with the cover on"
+	const id, off, on = "carburettor-bench", "cover-off", "cover-on"
 	slope := func(flow string) []string {
 		return []string{"--stroke", "1.5cm3", "--hold", "6min", "--leak", "needle=" + flow}
 	}
@@ -285,7 +285,7 @@ func TestACarburettorsCoverTellsItsLever(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if code, _, errs := idlehiss(string(raw), "call", id, "-"); code != 2 || !strings.Contains(errs, "with the cover off and with the cover on") {
+	if code, _, errs := idlehiss(string(raw), "call", id, "-"); code != 2 || !strings.Contains(errs, "cover-off or cover-on") {
 		t.Errorf("%d %s", code, errs)
 	}
 }

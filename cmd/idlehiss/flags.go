@@ -10,12 +10,6 @@ type (
 	pressureFlag struct{ quantity.Value }
 	volumeFlag   struct{ quantity.Value }
 	timeFlag     struct{ quantity.Value }
-	flowFlag     struct{ quantity.Value }
-	rateFlag     struct {
-		PaPerS float64
-		SE     float64 // what was written after ±
-		Text   string
-	}
 )
 
 func withUnit(text string, kind quantity.Kind) (quantity.Value, error) {
@@ -40,21 +34,4 @@ func (f *volumeFlag) UnmarshalText(b []byte) (err error) {
 func (f *timeFlag) UnmarshalText(b []byte) (err error) {
 	f.Value, err = withUnit(string(b), quantity.Time)
 	return err
-}
-
-func (f *flowFlag) UnmarshalText(b []byte) (err error) {
-	f.Value, err = withUnit(string(b), quantity.Flow)
-	return err
-}
-
-func (f *rateFlag) UnmarshalText(b []byte) error {
-	rate, fall, over, err := quantity.ParseRate(string(b), quantity.Unit{}, quantity.StandardAtmosphere)
-	if err != nil {
-		return err
-	}
-	if fall.Bare {
-		return badInput("%q has no unit; write it out, as in 10kPa in 2min", b)
-	}
-	f.PaPerS, f.SE, f.Text = rate, fall.SE/over.Low, string(b)
-	return nil
 }

@@ -1,14 +1,17 @@
 package main
 
 import (
+	"io/fs"
+	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 )
 
 // rows are the folders in the order of the layout: a package imports only from
 // rows above its own, and core only from core.
-var rows = []string{"core/", "library", "logbook", "gauges", "sheets", "shop", "web", "ui", "demo", "cmd/"}
+var rows = []string{"core/", "library", "logbook", "gauges", "sheets", "desk", "snapshot", "catalogue", "kit", "holds", "jobs", "door", "shop", "web", "ui", "demo", "cmd/"}
 
 func row(path string) int {
 	for i, r := range rows {
@@ -50,5 +53,50 @@ func TestImportsPointUpwards(t *testing.T) {
 	}
 	if seen < 20 {
 		t.Errorf("only %d imports were looked at", seen)
+	}
+}
+
+// A room that a person can still hold in the head has no more lines than these, without
+// its tests. The packages of core are one subject each, and only their files are counted.
+const (
+	mostOfARoom = 3000
+	mostOfAFile = 400
+)
+
+func TestNoRoomIsTooLarge(t *testing.T) {
+	rooms := map[string]int{}
+	err := filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
+			return filepath.SkipDir
+		}
+		if d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return nil
+		}
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		n := strings.Count(string(raw), "\n")
+		if !strings.HasPrefix(path, "../../core/") {
+			rooms[filepath.Dir(path)] += n
+		}
+		if n > mostOfAFile {
+			t.Errorf("%s has %d lines", path, n)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for room, n := range rooms {
+		if n > mostOfARoom {
+			t.Errorf("%s has %d lines", room, n)
+		}
+	}
+	if len(rooms) < 16 {
+		t.Errorf("only %d rooms were looked at", len(rooms))
 	}
 }

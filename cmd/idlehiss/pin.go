@@ -7,13 +7,13 @@ import (
 	"strings"
 	"time"
 
+	"idlehiss/door"
 	"idlehiss/logbook"
-	"idlehiss/shop"
 )
 
 type pinCmd struct {
 	Data  string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
-	Clear bool   `help:"Take the PIN away: only this computer is served then."`
+	Clear bool   `help:"Remove the PIN: only this computer is served then."`
 }
 
 // Run reads the PIN from standard input, so that it stands in no list of commands.
@@ -32,13 +32,13 @@ func (c *pinCmd) Run(o outside) error {
 		return err
 	}
 	defer book.Close()
-	if err := shop.SetPin(ctx, book, pin, time.Now()); err != nil {
+	if err := door.SetPin(ctx, book, pin, time.Now()); err != nil {
 		return badInput("%w", err)
 	}
 	if c.Clear {
-		fmt.Fprintln(o.out, "The PIN is gone. Only this computer is served.")
+		fmt.Fprintln(o.out, "The PIN is removed. Only this computer is served.")
 		return nil
 	}
-	fmt.Fprintln(o.out, "The PIN is set. Other devices can be let in with 'idlehiss serve --addr'; those that were in must enter it anew.")
+	fmt.Fprintln(o.out, "The PIN is set. Other devices can be let in with 'idlehiss serve --addr'; those that were signed in must enter it again.")
 	return nil
 }

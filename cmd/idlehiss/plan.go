@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -10,6 +11,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 	"idlehiss/library"
 )
 
@@ -66,7 +68,7 @@ type plannedStep struct {
 	Title     string           `json:"title"`
 	Kind      circuit.Kind     `json:"kind"`
 	Port      string           `json:"port"`
-	Fittings  []string         `json:"fittings"`
+	Fittings  []terms.Fitting  `json:"fittings"`
 	Chambers  []string         `json:"chambers"`
 	State     []string         `json:"state"`
 	Changes   []string         `json:"changes"` // of the set-up since the hold before it
@@ -172,14 +174,12 @@ func fitted(id string, with, without, by []string) (circuit.Circuit, map[string]
 			for _, s := range m.Schools {
 				have = append(have, s.ID)
 			}
-			return x, nil, badInput("--by: %s is done by %s, not by %q", lowerFirst(m.Title), strings.Join(have, " or "), school)
+			return x, nil, badInput("--by: %s is done by %s, not by %q", quantity.Lower(m.Title), strings.Join(have, " or "), school)
 		}
 		chosen[matter] = school
 	}
 	return x.Fitted(options).By(chosen), options, nil
 }
-
-func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 func chosenOf(m circuit.Matter, by []string) plannedSchool {
 	id := ""
@@ -200,7 +200,7 @@ func chosenOf(m circuit.Matter, by []string) plannedSchool {
 
 func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {
 	in := x.Pressed(s)
-	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]string{}, in.Port.Fittings...), State: append([]string{}, s.State...), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
+	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]terms.Fitting{}, in.Port.Fittings...), State: append([]string{}, s.State...), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
 		Schools: []string{}, Closures: []plannedClosure{}, Meant: []string{}, Suspects: []string{}}
 	for _, id := range in.Chambers {
 		ch, _ := x.Chamber(id)
@@ -215,116 +215,86 @@ func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 	for _, q := range in.Suspects {
 		p.Suspects = append(p.Suspects, q.Title)
 	}
-	t, g, err := c.aim(x, s, mark, &p)
-	if err != nil || t == nil {
+	got, g, err := c.plan(x, s, mark, &p)
+	if err != nil || got == nil {
 		return p, err
 	}
-	allow, asked, err := c.allowance(x, s, g, t.Pa)
-	if err != nil {
-		return p, err
-	}
-	fit := g.Fit(t.Pa, asked, allow.HoldS)
+	says := got.Target.Says
 	if s.Kind == circuit.Floor { // it must lift
-		t.Says = strings.Replace(t.Says, "Pump to", "Pump slowly past", 1)
+		says = got.Target.PastSays()
 	}
-	p.Target = &plannedTarget{t.Pa / 1e3, t.Printed, t.School, t.Says, t.Weakest.Of, g.Name, fit.Fits, fit.Says}
+	p.Target = &plannedTarget{got.Target.Pa / 1e3, got.Target.Printed, got.Target.School, says, got.Target.Weakest.Of, g.Name, got.Fit.Fits, got.Fit.Says}
 	if s.Kind == circuit.Hold {
-		p.Allowance = &plannedLoss{allow.PaPerS * 60 / 1e3, allow.Says}
+		p.Allowance = &plannedLoss{got.Allowance.PaPerS * 60 / 1e3, got.Allowance.Says}
 	}
 	return p, nil
 }
 
-// aim finds the step's target on the gauge that was told, or on one that suits
-// where that cannot read so far. Nil where the step aims at nothing.
-func (c *planCmd) aim(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading, p *plannedStep) (*runsheet.Target, runsheet.Gauge, error) {
-	g := runsheet.Gauge{Name: fmt.Sprintf("the gauge told, to %g %s", c.Top, c.Unit), Kind: "needle", Rings: []runsheet.Ring{{Unit: c.Unit, To: c.Top, Division: c.Division}}}
+// plan plans a step on the gauge that was given, or on one that suits where that cannot
+// read so far. Nil where the step aims at nothing, or the mark is wanted first.
+func (c *planCmd) plan(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading, p *plannedStep) (*runsheet.Planned, runsheet.Gauge, error) {
+	g := runsheet.Gauge{Name: fmt.Sprintf("the gauge given, to %g %s", c.Top, c.Unit), Kind: terms.Needle, Rings: []runsheet.Ring{{Unit: c.Unit, To: c.Top, Division: c.Division}}}
 	if err := g.Faults(); err != nil {
 		return nil, g, badInput("the gauge: %w", err)
 	}
-	if len(s.Targets) > 0 {
-		at := s.Targets[0]
-		for _, t := range s.Targets {
-			p.Schools = append(p.Schools, t.ID)
-		}
-		for _, pick := range c.Target {
-			step, id, _ := strings.Cut(pick, "=")
-			if step != s.ID {
-				continue
-			}
-			found := false
-			for _, t := range s.Targets {
-				if t.ID == id {
-					at, found = t, true
-				}
-			}
-			if !found {
-				return nil, g, badInput("--target: step %q has no target %q; it has %s", s.ID, id, strings.Join(p.Schools, ", "))
-			}
-		}
-		if at.OverMark != 0 && mark == nil {
-			p.Wants = wants(x)
-			return nil, g, nil
-		}
-		t, err := runsheet.AimStep(at, mark, p.Limits, g)
-		if err != nil {
-			g = runsheet.Suitable(float64(at.At))
-			if t, err = runsheet.AimStep(at, mark, p.Limits, g); err != nil {
-				return nil, g, badInput("%s: %w", s.Title, err)
-			}
-		}
-		return &t, g, nil
-	}
-	switch {
-	case s.Kind != circuit.Hold && s.Kind != circuit.Floor:
-		return nil, g, nil
-	case mark == nil:
-		p.Wants = wants(x)
+	if !runsheet.Aims(x, s) {
 		return nil, g, nil
 	}
-	schools, err := library.TargetSchools()
+	schools, err := schoolsAtHand()
 	if err != nil {
 		return nil, g, err
 	}
-	for _, school := range runsheet.Offered(schools, *mark, p.Limits) {
-		p.Schools = append(p.Schools, school.ID)
+	w, err := c.wish(s, schools)
+	if err != nil {
+		return nil, g, err
 	}
-	for _, school := range schools {
-		if school.ID == c.School {
-			t, err := runsheet.Aim(school, *mark, x.Mark.On, p.Limits, g)
-			if err != nil {
-				return nil, g, badInput("--school: %w", err)
-			}
-			return &t, g, nil
+	got, err := runsheet.PlanStep(x, s, mark, w, g, nil, schools, c.Ambient.Low)
+	if about := runsheet.About(s, mark); err != nil && len(s.Targets) > 0 && about != 0 && !errors.Is(err, runsheet.ErrNoMark) {
+		g = runsheet.Suitable(about)
+		got, err = runsheet.PlanStep(x, s, mark, w, g, nil, schools, c.Ambient.Low)
+	}
+	for _, t := range got.Schools {
+		p.Schools = append(p.Schools, t.ID)
+	}
+	switch {
+	case errors.Is(err, runsheet.ErrNoMark):
+		p.Wants = x.Mark.Label
+		return nil, g, nil
+	case err != nil:
+		return nil, g, badInput("%s: %w", s.Title, err)
+	}
+	// The air is not measured yet: the loss is that of the usual air.
+	got.Allowance, _ = got.Wanted.Resolve(s, g, schools.Hold, x.Room(s), got.Target.Pa, c.Ambient.Low)
+	return &got, g, nil
+}
+
+// wish is what the flags choose for a step.
+func (c *planCmd) wish(s circuit.Step, schools runsheet.Schools) (runsheet.Wish, error) {
+	w := runsheet.DefaultWish(s, schools)
+	if len(s.Targets) == 0 {
+		w.School = c.School
+	}
+	for _, pick := range c.Target {
+		if step, id, _ := strings.Cut(pick, "="); step == s.ID {
+			w.School = id
 		}
 	}
-	return nil, g, badInput("--school: there is no school of target %q", c.School)
-}
-
-// wants is the printed figure that limits a circuit, in words.
-func wants(x *circuit.Circuit) string {
-	if x.Mark.On == "cap" {
-		return "the mark on the cap"
+	if len(s.Targets) > 0 && !slices.ContainsFunc(s.Targets, func(t circuit.Target) bool { return t.ID == w.School }) {
+		var have []string
+		for _, t := range s.Targets {
+			have = append(have, t.ID)
+		}
+		return w, badInput("--target: step %q has no target %q; it has %s", s.ID, w.School, strings.Join(have, ", "))
 	}
-	return "the " + x.Mark.On
-}
-
-// allowance is the loss a step lets pass, and what the gauge is asked to see of it.
-func (c *planCmd) allowance(x *circuit.Circuit, s circuit.Step, g runsheet.Gauge, at float64) (allow runsheet.Allowance, asked float64, err error) {
-	schools, err := library.HoldSchools()
-	if err != nil {
-		return allow, 0, err
-	}
-	from := s.Allowance()
 	if c.Hold != "" {
-		from = c.Hold
+		w.Allowance, w.AllowanceText = allowed(c.Hold, schools)
+		if w.Allowance == runsheet.FromTyped {
+			if _, err := runsheet.TypedAllowance(c.Hold, runsheet.Suitable(100e3), c.Ambient.Low); err != nil {
+				return w, badInput("--hold: %w", err)
+			}
+		}
 	}
-	if allow, asked, err = runsheet.AllowanceOf(from, schools, g, x.Room(s), at, c.Ambient.Low); err != nil {
-		return allow, 0, badInput("--hold: %w", err)
-	}
-	if c.Hold == "" {
-		allow.Says = strings.Replace(allow.Says, "As typed", "By the sheet", 1)
-	}
-	return allow, asked, nil
+	return w, nil
 }
 
 func (d *planned) print(w io.Writer, x *circuit.Circuit) {
@@ -363,7 +333,7 @@ func (p *plannedStep) print(w io.Writer) {
 		fmt.Fprintf(w, "    At the %s: %s %s\n", p.Port, p.Target.Says, strings.Join(p.Target.GaugeSays, " "))
 	}
 	if p.Wants != "" {
-		fmt.Fprintf(w, "    At the %s: how far comes from %s, which is told by --mark.\n", p.Port, p.Wants)
+		fmt.Fprintf(w, "    At the %s: how far comes from the mark (%s): give it with --mark.\n", p.Port, p.Wants)
 	}
 	if p.Allowance != nil {
 		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)

@@ -14,6 +14,8 @@ import (
 	"time"
 
 	"idlehiss/demo"
+	"idlehiss/desk"
+	"idlehiss/door"
 	"idlehiss/logbook"
 	"idlehiss/shop"
 	"idlehiss/ui"
@@ -30,7 +32,7 @@ type serveCmd struct {
 type demoCmd struct {
 	Addr  string  `default:"127.0.0.1:8340" help:"Where to listen."`
 	Data  string  `default:"data/demo" help:"Folder of the demo shop." placeholder:"DIR"`
-	Fresh bool    `help:"Make the demo shop anew."`
+	Fresh bool    `help:"Make a new demo shop."`
 	Speed float64 `default:"1" help:"How fast the clock runs (1 to 60)."`
 }
 
@@ -43,7 +45,7 @@ func (c *demoCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	// A story that was cut short is told anew.
+	// A story that was cut short is told again.
 	if mark, err := os.ReadFile(filepath.Join(c.Data, "demo")); c.Fresh || err == nil && string(mark) != storyTold {
 		if err := clear(c.Data); err != nil {
 			return err
@@ -140,7 +142,7 @@ func mayListen(ctx context.Context, book *logbook.Book, at net.Addr, data string
 	if a, ok := at.(*net.TCPAddr); ok && a.IP.IsLoopback() {
 		return nil
 	}
-	set, err := shop.HasPin(ctx, book)
+	set, err := door.HasPin(ctx, book)
 	if err == nil && !set {
 		err = badInput("--addr %s lets other devices in, and this shop has no PIN: set one with 'idlehiss pin --data %s', or listen at 127.0.0.1 only", at, data)
 	}
@@ -154,7 +156,7 @@ const (
 )
 
 // fill plays the demo story into a folder that has none yet.
-func fill(ctx context.Context, book *logbook.Book, folder string, clock shop.Clock) error {
+func fill(ctx context.Context, book *logbook.Book, folder string, clock desk.Clock) error {
 	mark := filepath.Join(folder, "demo")
 	if _, err := os.Stat(mark); err == nil {
 		return nil

@@ -2,7 +2,8 @@ package circuit
 
 import (
 	"slices"
-	"strings"
+
+	"idlehiss/core/quantity"
 )
 
 // Changes lists what must be done between two steps: where air goes in, what is
@@ -17,7 +18,7 @@ func (c *Circuit) Changes(from, to Step) []string {
 	name := func(id string) string {
 		for _, p := range c.Parts {
 			if p.ID == id {
-				return strings.ToLower(p.Title[:1]) + p.Title[1:]
+				return quantity.Lower(p.Title)
 			}
 		}
 		return id

@@ -5,6 +5,7 @@ package circuit
 
 import (
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
 // Outside is the chamber that needs no declaration: the shop's air.
@@ -20,7 +21,7 @@ type Circuit struct {
 	Title      string      `yaml:"title" json:"title"`
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
-	Liquid     string      `yaml:"liquid" json:"liquid"`           // what the loop carries at work
+	Liquid     Liquid      `yaml:"liquid" json:"liquid"`           // what the loop carries at work
 	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
 	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
@@ -28,9 +29,11 @@ type Circuit struct {
 	Repairs    []Repair    `yaml:"repairs" json:"repairs,omitempty"` // smallest first; none: the library's own
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
+	Signs      []Sign      `yaml:"signs" json:"signs,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`
 	Steps      []Step      `yaml:"steps" json:"steps,omitempty"` // none: one hold, by the mark
-	Words      []string    `yaml:"words" json:"words,omitempty"` // of a machine's name or complaint, that speak for it
+	Words      []string    `yaml:"words" json:"words,omitempty"` // in a machine's name or complaint, that propose this circuit
+	Also       []string    `yaml:"also" json:"also,omitempty"`   // words that propose it less strongly
 	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
 	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`
@@ -38,9 +41,28 @@ type Circuit struct {
 	Source     string      `yaml:"source" json:"source"`
 }
 
+// Liquid is what a circuit carries at work.
+type Liquid string
+
+// The liquids that matter to a rule; a file may name another.
+const (
+	Coolant Liquid = "coolant" // hot at work: a fall while it cools proves nothing
+	Oil     Liquid = "oil"     // under pressure it is injected through skin
+)
+
+// Content is what a chamber holds.
+type Content string
+
+// The contents of a chamber.
+const (
+	HoldsLiquid Content = "liquid" // and the trapped gas above it
+	HoldsGas    Content = "gas"
+)
+
 // Mark says which printed figure limits the circuit.
 type Mark struct {
-	On      string      `yaml:"on" json:"on"` // "cap"
+	On      string      `yaml:"on" json:"on"`       // "cap"
+	Label   string      `yaml:"label" json:"label"` // of the field in which it is typed
 	Accept  [2]Pressure `yaml:"accept" json:"accept"`
 	Certain [2]Pressure `yaml:"certain" json:"certain"`
 }
@@ -52,8 +74,8 @@ type Pressure = quantity.Pa
 type Chamber struct {
 	ID         string      `yaml:"id" json:"id"`
 	Title      string      `yaml:"title" json:"title"`
-	Holds      string      `yaml:"holds" json:"holds"` // liquid | gas
-	Open       bool        `yaml:"open" json:"open"`   // stands at ambient whatever is done
+	Holds      Content     `yaml:"holds" json:"holds"`
+	Open       bool        `yaml:"open" json:"open"` // stands at ambient whatever is done
 	Volume     quantity.M3 `yaml:"volume" json:"volume"`
 	TrappedAir quantity.M3 `yaml:"trapped_air" json:"trapped_air"`
 	Gives      []Give      `yaml:"gives" json:"gives,omitempty"`
@@ -78,10 +100,27 @@ type Heat struct {
 
 // Port is where a rig can be fitted.
 type Port struct {
-	ID       string   `yaml:"id" json:"id"`
-	Chamber  string   `yaml:"chamber" json:"chamber"`
-	Title    string   `yaml:"title" json:"title"`
-	Fittings []string `yaml:"fittings" json:"fittings,omitempty"`
+	ID       string          `yaml:"id" json:"id"`
+	Chamber  string          `yaml:"chamber" json:"chamber"`
+	Title    string          `yaml:"title" json:"title"`
+	Fittings []terms.Fitting `yaml:"fittings" json:"fittings,omitempty"`
+}
+
+// Sign is something that may be seen before any tool is used.
+type Sign struct {
+	ID    string `yaml:"id" json:"id"`
+	Title string `yaml:"title" json:"title"`
+}
+
+// SignTitle is what a sign is called. A job from before signs had ids knows each by its
+// title.
+func (c *Circuit) SignTitle(id string) string {
+	for _, s := range c.Signs {
+		if s.ID == id {
+			return s.Title
+		}
+	}
+	return id
 }
 
 // Part stands between two chambers, or a chamber and the outside: each is a suspect.
@@ -93,8 +132,8 @@ type Part struct {
 	Odds    float64    `yaml:"odds" json:"odds"`
 	Reach   quantity.S `yaml:"reach" json:"reach"`
 	Behind  string     `yaml:"behind" json:"behind"`
-	Look    string     `yaml:"look" json:"look"` // where and for what
-	Signs   []string   `yaml:"signs" json:"signs,omitempty"`
+	Look    string     `yaml:"look" json:"look"`             // where and for what
+	Signs   []string   `yaml:"signs" json:"signs,omitempty"` // ids of the circuit's signs that point to it
 	Limit   Pressure   `yaml:"limit" json:"limit"`
 	Removed bool       `yaml:"removed" json:"removed"`   // off while the rig is on: not tested
 	Rig     bool       `yaml:"rig" json:"rig,omitempty"` // of the rig: its leak is no fault of what is tested
@@ -114,10 +153,10 @@ type Part struct {
 
 // StageText is what a circuit says at one stage of the order of work.
 type StageText struct {
-	Stage    string `yaml:"stage" json:"stage"`
-	Text     string `yaml:"text" json:"text"`
-	Cautions []Item `yaml:"cautions" json:"cautions,omitempty"`
-	Ticks    []Item `yaml:"ticks" json:"ticks,omitempty"`
+	Stage    terms.Stage `yaml:"stage" json:"stage"`
+	Text     string      `yaml:"text" json:"text"`
+	Cautions []Item      `yaml:"cautions" json:"cautions,omitempty"`
+	Ticks    []Item      `yaml:"ticks" json:"ticks,omitempty"`
 }
 
 // Item is one line to be ticked or heeded.
@@ -142,7 +181,7 @@ func (c *Circuit) Chamber(id string) (Chamber, bool) {
 }
 
 // Stage gives the circuit's own words for a stage.
-func (c *Circuit) Stage(id string) StageText {
+func (c *Circuit) Stage(id terms.Stage) StageText {
 	for _, s := range c.Stages {
 		if s.Stage == id {
 			return s

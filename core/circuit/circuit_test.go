@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
 func sound() Circuit {
@@ -115,7 +116,7 @@ func TestEveryFaultIsNamed(t *testing.T) {
 		"meant_at":                                       func(c *Circuit) { c.Parts[0].Meant = 1 },
 		"only that can be squeezed":                      func(c *Circuit) { c.Chambers[0].TrappedAir = 0 },
 		"no volume":                                      func(c *Circuit) { c.Chambers[0].Volume, c.Chambers[0].TrappedAir = 0, 0 },
-		"no fitting known":                               func(c *Circuit) { c.Ports[0].Fittings = []string{"string and tape"} },
+		"no fitting known":                               func(c *Circuit) { c.Ports[0].Fittings = []terms.Fitting{"string and tape"} },
 		"not what it stands on":                          func(c *Circuit) { c.Mark.On = "" },
 		"is not declared":                                func(c *Circuit) { c.Parts[0].With = []string{"horn"} },
 		"no kind of step":                                func(c *Circuit) { c.Steps = []Step{{ID: "one", Kind: "guess"}} },

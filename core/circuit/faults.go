@@ -12,10 +12,6 @@ import (
 // $.parts[3].between, and what would be right.
 type Fault struct{ Path, Says string }
 
-// Fittings are the ways a rig can be fitted at a port.
-var Fittings = []string{"thread inside", "thread outside", "bayonet", "double-ring plug", "expanding rubber", "bladder",
-	"plug stopper", "rubber sheet", "lidded coupler", "tapped plug", "hose nipple", "test point", "coupling head", "charging valve"}
-
 // faults gathers while a description is gone through.
 type faults struct {
 	c   *Circuit
@@ -28,6 +24,7 @@ func (c *Circuit) Faults() []Fault {
 	f := &faults{c: c, ids: map[string]string{Outside: "the outside"}}
 	f.chambers()
 	f.ports()
+	f.signs()
 	f.options() // parts and steps ask for them
 	f.parts()
 	f.mark()
@@ -70,7 +67,7 @@ func (f *faults) chambers() {
 	for i, ch := range f.c.Chambers {
 		at := fmt.Sprintf("$.chambers[%d]", i)
 		f.declare(at+".id", "chamber", ch.ID)
-		if ch.Holds != "liquid" && ch.Holds != "gas" {
+		if ch.Holds != HoldsLiquid && ch.Holds != HoldsGas {
 			f.say(at+".holds", "chamber %q holds %q; liquid or gas is meant", ch.ID, ch.Holds)
 		}
 		if ch.TrappedAir > ch.Volume && ch.Volume > 0 {
@@ -79,7 +76,7 @@ func (f *faults) chambers() {
 		if ch.TrappedAir == 0 && ch.Volume == 0 && !ch.Open {
 			f.say(at, "chamber %q has no volume: write about how much gas is in it", ch.ID)
 		}
-		if ch.Holds == "liquid" && ch.TrappedAir == 0 && !ch.Open {
+		if ch.Holds == HoldsLiquid && ch.TrappedAir == 0 && !ch.Open {
 			f.say(at, "chamber %q is full of liquid: write about how much air is trapped in it, since only that can be squeezed", ch.ID)
 		}
 		for k, g := range ch.Gives {
@@ -98,13 +95,33 @@ func (f *faults) ports() {
 			f.say(at+".chamber", "port %q opens into %q, which is no chamber here; there is %s", p.ID, p.Chamber, strings.Join(f.c.chamberIDs(), ", "))
 		}
 		for k, x := range p.Fittings {
-			if !slices.Contains(Fittings, x) {
-				f.say(fmt.Sprintf("%s.fittings[%d]", at, k), "port %q: %q is no fitting known here; there is %s", p.ID, x, strings.Join(Fittings, ", "))
+			if known := x.Values(); !slices.Contains(known, string(x)) {
+				f.say(fmt.Sprintf("%s.fittings[%d]", at, k), "port %q: %q is no fitting known here; there is %s", p.ID, x, strings.Join(known, ", "))
 			}
 		}
 	}
 	if len(f.c.Ports) == 0 {
 		f.say("$", "no port: there is nowhere to fit a rig")
+	}
+}
+
+// signs have ids of their own kind: a part may share one.
+func (f *faults) signs() {
+	seen := map[string]bool{}
+	for i, x := range f.c.Signs {
+		if at := fmt.Sprintf("$.signs[%d]", i); x.ID == "" || x.Title == "" {
+			f.say(at, "a sign has an id and a title, such as {id: wet-carpet, title: wet carpet}")
+		} else if seen[x.ID] {
+			f.say(at+".id", "the sign %q is there twice: every id once", x.ID)
+		}
+		seen[x.ID] = true
+	}
+	for i, p := range f.c.Parts {
+		for k, id := range p.Signs {
+			if !seen[id] {
+				f.say(fmt.Sprintf("$.parts[%d].signs[%d]", i, k), "part %q is pointed to by the sign %q, which is not under signs; add it there with its title", p.ID, id)
+			}
+		}
 	}
 }
 

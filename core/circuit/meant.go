@@ -9,10 +9,9 @@ import (
 // How much a word of a machine's name or complaint speaks for a circuit. Own figures,
 // tried on how a shop names its machines.
 const (
-	said     = 2   // one of the circuit's own words
-	told     = 0.5 // one of its title or complaints
-	plainly  = 0.6 // so much more than the usual family must another have
-	shortest = 4   // letters of a word of the title that tells something
+	said    = 2   // one of the circuit's own words
+	told    = 0.5 // one of the words that speak for it less strongly
+	plainly = 0.6 // so much more than the usual family must another have
 )
 
 // Meant is the circuit that most words of what was typed speak for, such as a machine's
@@ -34,14 +33,13 @@ func Meant(all []Circuit, typed string, figure bool) Circuit {
 func mostSaid(all []Circuit, typed string) Circuit {
 	best, most := all[0], 0.0
 	for _, c := range all {
-		about := words(c.Title + " " + strings.Join(c.Complaints, " "))
 		own := words(strings.Join(c.Words, " "))
 		score := 0.0
 		for _, w := range words(typed) {
 			switch {
 			case slices.Contains(own, w):
 				score += said
-			case len([]rune(w)) >= shortest && slices.Contains(about, w):
+			case slices.Contains(c.Also, w):
 				score += told
 			}
 		}

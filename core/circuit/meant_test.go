@@ -2,16 +2,16 @@ package circuit
 
 import "testing"
 
-// A circuit is meant by its own words before those of its title; without any it is the
-// first, and a word or two of a title alone do not take a job from the usual family.
+// A circuit is meant by its own words before those that speak for it less strongly; without
+// any it is the first, and a word or two of those alone do not take a job from the usual family.
 func TestTheCircuitThatIsMeant(t *testing.T) {
 	all := []Circuit{
 		{ID: "tank", Family: "cooling", Mark: Mark{On: "cap"}, Title: "Loop with a tank", Words: []string{"coolant"}, Complaints: []string{"loses coolant", "after a repair"}},
-		{ID: "neck", Family: "cooling", Title: "Loop with its cap on the radiator"},
+		{ID: "neck", Family: "cooling", Also: []string{"radiator"}, Title: "Loop with its cap on the radiator"},
 		{ID: "saw", Family: "crankcase", Title: "Two-stroke crankcase", Words: []string{"saw", "blower"}, Complaints: []string{"runs lean", "after a repair"}},
 		{ID: "block", Family: "block", Title: "Engine block", Words: []string{"block"}},
 		{ID: "train", Family: "train", Title: "Brake", Things: "wagon", Words: []string{"train"}},
-		{ID: "valves", Family: "housing", Title: "Valve block", Words: []string{"valve"}},
+		{ID: "valves", Family: "housing", Title: "Valve block", Words: []string{"valve"}, Also: []string{"block"}},
 	}
 	for typed, want := range map[string]string{
 		"": "tank", "Bin carrier 4": "tank", "carrier after a repair": "tank", "Säge": "tank",

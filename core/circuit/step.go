@@ -1,6 +1,7 @@
 package circuit
 
 import (
+	"encoding/json"
 	"slices"
 
 	"idlehiss/core/quantity"
@@ -66,8 +67,8 @@ type Step struct {
 	Allow   string   `yaml:"allow" json:"allow,omitempty"`     // house, a school of hold, or "3.5 kPa in 1 min"
 	Allows  []Loss   `yaml:"allows" json:"allows,omitempty"`   // by school, in place of Allow; the first is the default
 
-	Conditions []string `yaml:"conditions" json:"conditions,omitempty"` // hold: done under each of two, and compared
-	Faster     string   `yaml:"faster" json:"faster,omitempty"`         // hold: what it means where the second loses faster
+	Conditions []StepCondition `yaml:"conditions" json:"conditions,omitempty"` // hold: done under each of two, and compared
+	Faster     string          `yaml:"faster" json:"faster,omitempty"`         // hold: what it means where the second loses faster
 
 	// Kinds of their own.
 	Usual     quantity.M3PerS `yaml:"usual" json:"usual,omitempty"`         // feed: what passes anyway
@@ -89,6 +90,33 @@ type Step struct {
 	Tolerance Pressure        `yaml:"tolerance" json:"tolerance,omitempty"` // charge, floor: either way
 	Places    []string        `yaml:"places" json:"places,omitempty"`       // cracks: where to look
 	Bolts     *Bolts          `yaml:"bolts" json:"bolts,omitempty"`         // tighten
+}
+
+// StepCondition is one of the two under which a step is held, to compare them.
+type StepCondition struct {
+	ID    string `yaml:"id" json:"id"`
+	Title string `yaml:"title" json:"title"`
+}
+
+// UnmarshalJSON also reads a bare text, as jobs from before conditions had ids keep it.
+func (c *StepCondition) UnmarshalJSON(b []byte) error {
+	if len(b) > 0 && b[0] == '"' {
+		var text string
+		err := json.Unmarshal(b, &text)
+		*c = StepCondition{ID: text, Title: text}
+		return err
+	}
+	type plain StepCondition
+	return json.Unmarshal(b, (*plain)(c))
+}
+
+// Condition finds one by its id.
+func (s Step) Condition(id string) (StepCondition, bool) {
+	i := slices.IndexFunc(s.Conditions, func(c StepCondition) bool { return c.ID == id })
+	if i < 0 {
+		return StepCondition{}, false
+	}
+	return s.Conditions[i], true
 }
 
 // Draws tells whether a step is done under vacuum.

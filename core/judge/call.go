@@ -1,9 +1,6 @@
 package judge
 
-import (
-	"fmt"
-	"math"
-)
+import "math"
 
 // The rule, calibrated by the study in core/judge/study (docs/judge.md): a call
 // is made when the probability on one side of the limit, prior and shapes and
@@ -105,12 +102,12 @@ func limitDoubt(q *Question, limit float64) float64 {
 func (r *running) report(q Question) Report {
 	v, ok := r.decide(&q)
 	rep := Report{Version: 1, Judge: Version, Call: v.call, Firm: v.firm, Shape: ShapeUnclear, RunnerUp: ShapeUnclear, ProbabilityLeaking: v.leaking,
-		LimitKPaPerMin: kpaPerMin(v.limit), TestPressureKPa: kpa(v.at), Steps: []StepReport{}, Schools: []SchoolReport{}, Readings: r.n, HeldS: r.lastT}
+		LimitKPaPerMin: kpaPerMin(v.limit), TestPressureKPa: kpa(v.at), Steps: []StepReport{}, Reasons: []Reason{}, Schools: []SchoolReport{}, Readings: r.n, HeldS: r.lastT}
 	if !ok {
 		if math.Abs(v.at) < 500 && r.n >= 3 {
-			rep.Why = []string{"There is no pressure to judge: pump up first."}
+			rep.say(NoPressure)
 		} else {
-			rep.Why = []string{fmt.Sprintf("Too early: %d of at least 3 readings.", r.n)}
+			rep.say(TooFewReadings, figureReadings, float64(r.n), figureLeast, float64(leastToReport))
 		}
 		return rep
 	}
@@ -134,10 +131,11 @@ func (r *running) report(q Question) Report {
 	rep.MoreS = r.more(&v, &q, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
 	r.explain(&rep, q, rate, v.limit)
-	rep.Next = r.next(&v, &rep, &q)
+	rep.NextStep = r.next(&v, &rep, &q)
 	if v.unread {
-		rep.Why = append([]string{"It falls, but it is warm and nobody reads how warm: a loop that cools falls by itself, so no fall is judged. Judge it by where it is wet."}, rep.Why...)
-		rep.Next = "Read its temperature beside the pressure, or hold it again cold."
+		rep.sayFirst(WarmthNotRead)
+		next := because(NextReadTemp)
+		rep.NextStep = &next
 	}
 	return rep
 }

@@ -1,61 +1,52 @@
 package judge
 
-import (
-	"fmt"
-
-	"idlehiss/core/quantity"
-)
-
+// explain gives the reasons of a report, the most important first.
 func (r *running) explain(rep *Report, q Question, rate Interval, limit float64) {
-	say := func(format string, a ...any) { rep.Why = append(rep.Why, fmt.Sprintf(format, a...)) }
-	show := func(x float64) string { return quantity.Significant(kpaPerMin(x), 2) }
-	odds := ""
-	if rep.RunnerUpShare > 0 && rep.ShapeShare/rep.RunnerUpShare < 100 {
-		odds = fmt.Sprintf(" (%s to 1 against %s)", quantity.Significant(rep.ShapeShare/rep.RunnerUpShare, 2), words[rep.RunnerUp])
+	inKPa := func(pairs ...any) []any { // rates among the pairs are Pa/s
+		for i := 1; i < len(pairs); i += 2 {
+			pairs[i] = kpaPerMin(pairs[i].(float64))
+		}
+		return pairs
+	}
+	interval := func(c Code) {
+		rep.say(c, inKPa(figureLow, rate.Low, figureHigh, rate.High, figureLimit, limit)...)
 	}
 	switch rep.Call {
 	case Tight:
 		if rep.Shape == ShapeSettling || rep.Shape == ShapeTight {
-			say("Holding: it loses less than the allowance of %s kPa a minute.", show(limit))
+			rep.say(LosesLittle, inKPa(figureLimit, limit)...)
 		} else {
-			say("Losing %s kPa a minute, less than the %s allowed.", show(rate.Value), show(limit))
+			rep.say(LosesLess, inKPa(figureRate, rate.Value, figureLimit, limit)...)
 		}
 	case Leaking:
-		low, high := show(rate.Low), show(rate.High)
-		if low == high { // a third digit tells them apart
-			low, high = quantity.Significant(kpaPerMin(rate.Low), 3), quantity.Significant(kpaPerMin(rate.High), 3)
-		}
-		say("Losing %s kPa a minute (%s to %s); %s is allowed.", show(rate.Value), low, high, show(limit))
+		rep.say(LosesMore, inKPa(figureRate, rate.Value, figureLow, rate.Low, figureHigh, rate.High, figureLimit, limit)...)
 	default:
 		switch {
 		case rep.Shape == ShapeRising:
-			say("The pressure rises: heat or gas coming in, and a rise can hide a leak. Let the temperature stand still and hold again.")
+			rep.say(PressureRises)
 		case rep.AtLimit:
-			say("At the limit: between %s and %s kPa a minute, and %s is allowed. Neither side can honestly be called.", show(rate.Low), show(rate.High), show(limit))
+			interval(LiesAtLimit)
 		default:
-			say("Not yet: between %s and %s kPa a minute, and %s is allowed.", show(rate.Low), show(rate.High), show(limit))
+			interval(Undecided)
 		}
 		if rep.MoreS != nil && *rep.MoreS > 0 {
-			say("About %s more should tell.", quantity.Clock(*rep.MoreS))
+			rep.say(TimeLeft, figureMore, *rep.MoreS)
 		}
 	}
 	if step, fall := q.Gauge.StepPa(), limit*r.lastT; rep.Call == NotYet && step > fall {
-		say("This gauge cannot show the limit yet: one step is %s kPa, the allowance so far %s kPa.", quantity.Significant(kpa(step), 2), quantity.Significant(kpa(fall), 2))
+		rep.say(GaugeCoarse, figureStep, kpa(step), figureAllowed, kpa(fall))
 	}
-	say("Shape: %s%s.", words[rep.Shape], odds)
-	if q.RigPaPerS > 0 && show(q.RigPaPerS) != "0" {
-		say("The rig's own loss, %s kPa a minute on this system, is taken off.", show(q.RigPaPerS))
+	rep.say(ShapeSeen, figureShare, rep.ShapeShare)
+	if q.RigPaPerS > rigWorthSaying*limit {
+		rep.say(RigTakenOff, inKPa(figureRig, q.RigPaPerS)...)
 	}
 	if rep.Call == Leaking && q.RigProven != nil && !*q.RigProven {
-		say("This result has not survived a rig proof: the tester, its hose and its adapter may be what leaks.")
+		rep.say(RigUnproven)
 	}
 	for _, n := range q.NotTested {
-		say("%s", n)
+		rep.Reasons = append(rep.Reasons, Reason{Code: PartNotTested, Figures: map[string]float64{}, Text: n})
 	}
 }
 
-var words = map[Shape]string{
-	ShapeTight: "still", ShapeSettling: "settling, not leaking", ShapeLeak: "a steady loss",
-	ShapeSettlingLeak: "settling, then a steady loss", ShapeRising: "rising", ShapeUnclear: "not clear",
-	ShapeStep: "a sudden loss", ShapeFloor: "falling to a floor", ShapeTemperature: "following the temperature",
-}
+// rigWorthSaying is the share of the limit from which the rig's own loss is named.
+const rigWorthSaying = 0.005

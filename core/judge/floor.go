@@ -1,11 +1,6 @@
 package judge
 
-import (
-	"fmt"
-	"math"
-
-	"idlehiss/core/quantity"
-)
+import "math"
 
 // In one hold a floor has exactly the form of settling. After a top-up they part:
 // settling comes back smaller and ends higher, a floor ends where it ended.
@@ -100,6 +95,5 @@ func (l *Live) floor(rep *Report) {
 	}
 	at := kpa(l.run.sign * end)
 	rep.RunnerUp, rep.RunnerUpShare, rep.Shape, rep.FloorKPa, rep.SettleS = rep.Shape, rep.ShapeShare, ShapeFloor, &at, nil
-	why := fmt.Sprintf("Every time it falls to %s kPa and stays there, after a top-up too: something shuts at that pressure, as a cap or a needle does. Settling would have come back smaller.", quantity.Fixed(at, 1))
-	rep.Why = append([]string{why}, rep.Why...)
+	rep.sayFirst(FloorSeen, figureFloor, at)
 }

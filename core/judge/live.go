@@ -1,9 +1,7 @@
 package judge
 
 import (
-	"fmt"
 	"math"
-	"strings"
 
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
@@ -127,6 +125,7 @@ func (l *Live) Report() Report {
 	for _, s := range l.schools {
 		rep.Schools = append(rep.Schools, s.View(hold, l.q))
 	}
+	rep.Word(l.q.Unit)
 	return rep
 }
 
@@ -170,15 +169,15 @@ func (l *Live) neverReached(rep *Report) {
 	if len(strokes) < 3 {
 		return
 	}
-	rep.Call, rep.Shape, rep.MoreS, rep.Next = NeverReached, ShapeUnclear, nil, ""
-	rep.Why = []string{fmt.Sprintf("It never got there: %d strokes, and it stalled at %s kPa of %s. Adapter not seated, a gross leak, or an opening forgotten.",
-		len(strokes), quantity.Fixed(kpa(l.highest), 1), quantity.Fixed(kpa(*l.q.AtPa), 1))}
+	rep.Call, rep.Shape, rep.MoreS, rep.NextStep = NeverReached, ShapeUnclear, nil, nil
+	rep.Reasons = []Reason{}
+	rep.say(StalledBelow, figureStrokes, float64(len(strokes)), figureHighest, kpa(l.highest), figureTarget, kpa(*l.q.AtPa))
 	// What the pump still brings in at the stall is what leaves.
 	last := strokes[max(0, len(strokes)-stallStrokes):]
 	if took := last[len(last)-1] - last[0]; l.q.StrokeM3 > 0 && took > 0 {
 		flow := float64(len(last)-1) / took * l.q.StrokeM3 * l.q.AmbientPa / physics.StandardPa
 		rep.FlowCm3PerMin = &Interval{flow * 60e6, flow * 60e6 / stallDoubt, flow * 60e6 * stallDoubt}
-		rep.Why = append(rep.Why, fmt.Sprintf("What the pump brings in there leaves again: about %s cm³ a minute.", quantity.Significant(flow*60e6, 2)))
+		rep.say(StallFlow, figureFlow, flow*60e6)
 	}
 }
 
@@ -203,7 +202,7 @@ func (l *Live) engine(rep *Report) {
 		}
 	}
 	if running {
-		rep.Why = append(rep.Why, "The engine is running: combustion gas raises it within seconds from cold, quivers with the firing, brings bubbles and stops with the engine; heat comes slowly and stays.")
+		rep.say(EngineRaises)
 	}
 }
 
@@ -225,10 +224,12 @@ func (l *Live) phases(rep *Report) {
 // Judge answers for a whole trace. With live it also replays it reading by
 // reading and gives the first call that was made.
 func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, error) {
-	inferred := ""
-	if q.Gauge.DivisionPa == 0 && q.Gauge.DigitalPa == 0 {
+	inferred := q.Gauge.DivisionPa == 0 && q.Gauge.DigitalPa == 0
+	if inferred {
 		q.Gauge.DigitalPa = InferStep(tr)
-		inferred = fmt.Sprintf("The gauge's step was taken from the data: %s.", tr.Unit.Show(q.Gauge.DigitalPa, q.Gauge.DigitalPa))
+	}
+	if q.Unit.Symbol == "" {
+		q.Unit = tr.Unit
 	}
 	l, err := NewLive(q, schools)
 	if err != nil {
@@ -257,8 +258,9 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 	}
 	rep := l.Report()
 	rep.Called, rep.CalledAtS = called, calledAt
-	if inferred != "" {
-		rep.Why = append(rep.Why, inferred)
+	if inferred {
+		rep.say(StepInferred, figureStep, kpa(q.Gauge.DigitalPa))
+		rep.Word(q.Unit)
 	}
 	return rep, nil
 }
@@ -306,9 +308,4 @@ func multiples(tr *trace.Trace, step float64) bool {
 // who draw or compare them.
 func (l *Live) HoldReadings() []trace.Reading {
 	return l.tr.Readings[min(l.holdAt, len(l.tr.Readings)):]
-}
-
-// Plain is the call as one sentence for a line-up or a voice.
-func (r Report) Plain() string {
-	return strings.TrimSuffix(r.Why[0], ".")
 }

@@ -6,7 +6,6 @@ import (
 	"math/rand/v2"
 	"sort"
 
-	"idlehiss/core/quantity"
 	"idlehiss/core/trace"
 )
 
@@ -86,19 +85,6 @@ func planned(q Question, every, ratio float64) *float64 {
 		return &mid
 	}
 	return nil
-}
-
-// Says is the plan as a sentence.
-func (p Times) Says() string {
-	switch {
-	case p.TightS == nil && p.LeakingS == nil:
-		return "Half an hour with this gauge would not tell: take a finer one, or fill the system so that less air is squeezed."
-	case p.TightS == nil:
-		return fmt.Sprintf("A leak of twice the allowance shows in about %s; that it is tight, half an hour with this gauge would not tell.", quantity.Clock(*p.LeakingS))
-	case p.LeakingS == nil:
-		return fmt.Sprintf("About %s if it is tight; a leak of twice the allowance would not show with this gauge.", quantity.Clock(*p.TightS))
-	}
-	return fmt.Sprintf("About %s if it is tight; a leak of twice the allowance shows in about %s.", quantity.Clock(*p.TightS), quantity.Clock(*p.LeakingS))
 }
 
 // Finer is a digital gauge that shows about a thousandth of a test pressure (Pa);

@@ -79,6 +79,7 @@ type Question struct {
 	HoldFrom     *float64
 	RigProven    *bool // nil: not asked; false: a leaking call says that the rig is unproven
 	NotTested    []string
+	Unit         quantity.Unit // in which a person reads; the zero Unit is kPa
 }
 
 // Check refuses a question that has no answer.

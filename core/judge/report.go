@@ -56,14 +56,24 @@ type StepReport struct {
 	Event string  `json:"event"`
 }
 
+// SchoolVerdict is what one school of practice says.
+type SchoolVerdict string
+
+// The verdicts of a school.
+const (
+	Pass     SchoolVerdict = "pass"
+	Fail     SchoolVerdict = "fail"
+	TooShort SchoolVerdict = "too-short" // not held as long as the school wants
+)
+
 // SchoolReport is what one school of practice would say of the same trace.
 type SchoolReport struct {
-	ID          string   `json:"id"`
-	Title       string   `json:"title"`
-	Verdict     string   `json:"verdict" enum:"pass,fail,too-short"`
-	Allowed     string   `json:"allowed"`
-	Saw         string   `json:"saw"`
-	FlowAllowed *float64 `json:"flow_allowed_cm3_per_min"`
+	ID          string        `json:"id"`
+	Title       string        `json:"title"`
+	Verdict     SchoolVerdict `json:"verdict" enum:"pass,fail,too-short"`
+	Allowed     string        `json:"allowed"`
+	Saw         string        `json:"saw"`
+	FlowAllowed *float64      `json:"flow_allowed_cm3_per_min"`
 }
 
 // Report is the document that judge --json prints and a call keeps. Rates are
@@ -99,10 +109,12 @@ type Report struct {
 	CalledAtS          *float64       `json:"called_at_s"`
 	Fork               *ForkPoint     `json:"fork"`
 	Schools            []SchoolReport `json:"schools"`
-	Next               string         `json:"next"` // the best step after a hold that could not be called; else empty
+	NextStep           *Reason        `json:"next_step"` // the best step after a hold that could not be called; else null
+	Next               string         `json:"next"`      // the same as a sentence
 	Readings           int            `json:"readings"`
 	HeldS              float64        `json:"held_s"`
-	Why                []string       `json:"why"`
+	Reasons            []Reason       `json:"reasons"` // what the report says, as codes and figures
+	Why                []string       `json:"why"`     // the same as sentences
 }
 
 func kpa(pa float64) float64           { return pa / 1e3 }

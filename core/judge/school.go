@@ -1,12 +1,10 @@
 package judge
 
 import (
-	"fmt"
 	"math"
 	"sort"
 
 	"idlehiss/core/physics"
-	"idlehiss/core/quantity"
 	"idlehiss/core/trace"
 )
 
@@ -36,11 +34,7 @@ func (s School) allowed(g Gauge) float64 {
 
 // View is what the school says of the readings of a hold.
 func (s School) View(hold []trace.Reading, q Question) SchoolReport {
-	rep := SchoolReport{ID: s.ID, Title: s.Title, Verdict: "too-short", Saw: "not held long enough"}
-	rep.Allowed = fmt.Sprintf("%s kPa in %s", quantity.Significant(kpa(s.AllowedPa), 2), quantity.Clock(s.HoldS))
-	if s.AllowedPa == 0 {
-		rep.Allowed = fmt.Sprintf("no fall in %s", quantity.Clock(s.HoldS))
-	}
+	rep := SchoolReport{ID: s.ID, Title: s.Title, Verdict: TooShort, Allowed: s.allows(q), Saw: "not held long enough"}
 	if q.GasM3 > 0 {
 		flow := physics.StandardFlow(s.RatePaPerS(q.Gauge), q.GasM3, physics.StandardK) * 60e6
 		rep.FlowAllowed = &flow
@@ -59,11 +53,11 @@ func (s School) View(hold []trace.Reading, q Question) SchoolReport {
 		sign = -1
 	}
 	fall := sign * (hold[from].GaugePa - hold[to].GaugePa)
-	rep.Saw = quantity.Fixed(kpa(fall), 1) + " kPa"
-	rep.Verdict = "pass"
+	rep.Saw = fellBy(fall, q)
+	rep.Verdict = Pass
 	// "Nothing" is passed by a fall the gauge cannot tell from none.
 	if fall > s.allowed(q.Gauge)*(1+1e-9) && math.Abs(fall) > 0 {
-		rep.Verdict = "fail"
+		rep.Verdict = Fail
 	}
 	return rep
 }

@@ -1,7 +1,6 @@
 package judge
 
 import (
-	"fmt"
 	"math"
 	"sort"
 
@@ -73,19 +72,15 @@ func (w *warmth) name(rep *Report, r *running, q *Question) {
 	if rep.RateKPaPerMin == nil || math.Abs(w.moved) < seen {
 		return
 	}
-	moved := quantity.Fixed(kpa(math.Abs(w.moved)), 1)
-	way := "fell"
-	if w.kelvin > w.first {
-		way = "rose"
-	}
+	moved, kelvin := kpa(math.Abs(w.moved)), w.kelvin-w.first
 	left := rep.RateKPaPerMin.Value * rep.HeldS / 60 // kPa lost, the temperature taken out
 	if rep.Shape != ShapeStep && (rep.Shape == ShapeTight || math.Abs(left) < explained*kpa(math.Abs(w.moved)) || rep.RateKPaPerMin.Low < 0) {
 		rep.RunnerUp, rep.RunnerUpShare = rep.Shape, rep.ShapeShare
 		rep.Shape = ShapeTemperature
-		rep.Why = append(rep.Why, fmt.Sprintf("The temperature %s by %s K, which alone makes %s kPa: it explains the change.", way, quantity.Fixed(math.Abs(w.kelvin-w.first), 1), moved))
+		rep.say(TemperatureExplains, figureKelvin, kelvin, figureFall, moved)
 		return
 	}
-	rep.Why = append(rep.Why, fmt.Sprintf("The temperature %s by %s K, which makes %s kPa of the change; what is said here is without it.", way, quantity.Fixed(math.Abs(w.kelvin-w.first), 1), moved))
+	rep.say(TemperatureTakenOut, figureKelvin, kelvin, figureFall, moved)
 }
 
 // explained is the share of what the temperature did that may be left over.

@@ -134,5 +134,5 @@ func (m Mark) doubt() string {
 		return ""
 	}
 	all := strings.Join(parts, "; ")
-	return strings.ToUpper(all[:1]) + all[1:] + "."
+	return Capital(all) + "."
 }

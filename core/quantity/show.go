@@ -4,6 +4,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Show writes an SI value in a unit with as many decimals as digit (SI, the
@@ -65,4 +67,63 @@ func Clock(seconds float64) string {
 		return strconv.Itoa(s/3600) + ":" + two(s/60%60) + ":" + two(s%60)
 	}
 	return strconv.Itoa(s/60) + ":" + two(s%60)
+}
+
+// Rate writes a change over time in a unit, per minute or per hour: whichever gives a
+// figure of at least 0.1. The change is SI per second.
+func (u Unit) Rate(siPerS float64, digits int) string {
+	perMin := siPerS * 60 / u.Factor
+	if math.Abs(perMin) < leastPerMinute && perMin != 0 {
+		return Significant(perMin*60, digits) + " " + u.Symbol + "/h"
+	}
+	return Significant(perMin, digits) + " " + u.Symbol + "/min"
+}
+
+const leastPerMinute = 0.1
+
+// Duration writes seconds as a length of time, so that it never looks like a time of
+// day: "45 s", "4 min 10 s", "1 h 2 min".
+func Duration(seconds float64) string {
+	s := int(math.Round(math.Max(0, seconds)))
+	with := func(big int, bigUnit string, small int, smallUnit string) string {
+		if small == 0 {
+			return strconv.Itoa(big) + " " + bigUnit
+		}
+		return strconv.Itoa(big) + " " + bigUnit + " " + strconv.Itoa(small) + " " + smallUnit
+	}
+	switch {
+	case s < 60:
+		return strconv.Itoa(s) + " s"
+	case s < 3600:
+		return with(s/60, "min", s%60, "s")
+	}
+	return with(s/3600, "h", s/60%60, "min")
+}
+
+// Lower puts a text inside a sentence: its first letter small, unless it begins with
+// an abbreviation such as "EGR".
+func Lower(s string) string {
+	first, n := utf8.DecodeRuneInString(s)
+	if second, _ := utf8.DecodeRuneInString(s[n:]); n == 0 || unicode.IsUpper(second) {
+		return s
+	}
+	return string(unicode.ToLower(first)) + s[n:]
+}
+
+// Capital puts a text at the beginning of a sentence.
+func Capital(s string) string {
+	first, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
+	}
+	return string(unicode.ToUpper(first)) + s[n:]
+}
+
+// TenDigits is a figure as it was read, without the dust of conversion.
+func TenDigits(v float64) float64 {
+	if v == 0 {
+		return 0
+	}
+	scale := math.Pow(10, 9-math.Floor(math.Log10(math.Abs(v))))
+	return math.Round(v*scale) / scale
 }

@@ -3,8 +3,6 @@ package runsheet
 import (
 	"fmt"
 	"math"
-
-	"idlehiss/core/quantity"
 )
 
 // Beside is one pressure read on a gauge and on a better one at the same moment, Pa.
@@ -50,32 +48,19 @@ func (g Gauge) Against(pairs []Beside) (Check, error) {
 	c.OffsetPa = my - c.Gain*mx
 	c.OffsetSE = math.Hypot(sigma/math.Sqrt(n), c.GainSE*mx)
 	c.Within = g.Class == 0 || c.WorstPa <= g.Class/100*span+g.DivisionPa()/2
-	off := u.Figure(c.WorstPa, g.DivisionPa()/4) + " " + u.Symbol
-	switch {
-	case g.Class == 0:
-		c.Says = fmt.Sprintf("Up to %s apart; its class is not known, so nothing says whether that is much.", off)
-	case c.Within:
-		c.Says = fmt.Sprintf("Up to %s apart: within its class of %s %%.", off, quantity.Significant(g.Class, 2))
-	default:
-		c.Says = fmt.Sprintf("Up to %s apart: more than its class of %s %% allows. A hold still tells a loss, but pump by another gauge.", off, quantity.Significant(g.Class, 2))
-	}
-	if c.GainSE > 0 && math.Abs(c.Gain-1) > 2*c.GainSE && math.Abs(c.Gain-1) > 0.005 {
-		c.Says += fmt.Sprintf(" It reads %s %% too %s, in proportion.", quantity.Significant(math.Abs(c.Gain-1)*100, 2), map[bool]string{true: "low", false: "high"}[c.Gain > 1])
-	}
+	c.Says = c.says(g)
 	return c, nil
 }
 
-// AtRest judges what a gauge shows with nothing on it, Pa.
-func (g Gauge) AtRest(pa float64) string {
+// Rests judges what a gauge shows with nothing on it, Pa.
+func (g Gauge) Rests(pa float64) Rest {
 	ring, u := g.Ring()
 	span := u.SI(ring.To) - u.SI(ring.From)
-	shows := u.Show(pa, g.DivisionPa()/4)
 	switch d := math.Abs(pa - math.Max(0, u.SI(ring.From))); {
 	case d <= g.DivisionPa()/4:
-		return "It rests at nought."
+		return AtZero
 	case g.Class > 0 && d <= g.Class/100*span:
-		return fmt.Sprintf("It rests at %s, within its class. A hold tells the same loss; the target is read with that added.", shows)
-	default:
-		return fmt.Sprintf("It rests at %s. Tap it; if it stays so, set its needle or take another gauge.", shows)
+		return WithinClass
 	}
+	return OffZero
 }

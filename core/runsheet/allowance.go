@@ -2,8 +2,10 @@ package runsheet
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
@@ -13,31 +15,88 @@ import (
 // working temperature.
 const HouseLossM3PerS = 1e-6 / 3600
 
+// Where an allowance comes from, beside the ids of schools.
+const (
+	FromHouse = "house"
+	FromTyped = "typed" // by a person
+	FromSheet = "sheet" // by the circuit's file
+	FromProof = "proof" // of a rig
+)
+
 // Allowance is a loss not to be exceeded and where it comes from.
 type Allowance struct {
-	From      string  `json:"from"` // house | typed | the id of a hold school
-	PaPerS    float64 `json:"pa_per_s"`
-	FlowM3PeS float64 `json:"flow_m3_per_s"` // standard; 0 when the air is unknown
-	Says      string  `json:"says"`
-	HoldS     float64 `json:"hold_s"` // the time over which people would look
+	From       string  `json:"from"` // one of the above, or the id of a school
+	PaPerS     float64 `json:"pa_per_s"`
+	FlowM3PerS float64 `json:"flow_m3_per_s"` // standard; 0 when the air is unknown
+	Says       string  `json:"says"`
+	HoldS      float64 `json:"hold_s"` // the time over which people would look
+}
+
+// Wanted is what was asked for before the trapped air was known.
+type Wanted struct {
+	From string `json:"from"` // as in Allowance
+	Text string `json:"text"` // of a typed one, or of the sheet's own
+}
+
+// wanted is what a wish asks for at a step: the step's own schools are looked up.
+func (w Wish) wanted(s circuit.Step) Wanted {
+	out := Wanted{w.Allowance, w.AllowanceText}
+	if out.From == "" {
+		out.From = FromHouse
+	}
+	for _, l := range s.Allows {
+		if l.ID == out.From {
+			out.Text = l.Allow
+		}
+	}
+	if out.From == FromTyped && out.Text != "" && out.Text == s.Allow {
+		out.From = FromSheet // nobody typed it
+	}
+	return out
+}
+
+// Resolve turns what is wanted into a loss with so much trapped air (0: not known yet).
+// The house allowance needs the air; without it, and where a text cannot be read, it is
+// a still needle. asked is what the gauge must be able to show of it, Pa/s.
+func (w Wanted) Resolve(s circuit.Step, g Gauge, schools []judge.School, gasM3, targetPa, ambientPa float64) (a Allowance, asked float64) {
+	from := w.From
+	if w.Text != "" {
+		from = w.Text
+	}
+	a, asked, err := AllowanceOf(from, schools, g, gasM3, targetPa, ambientPa)
+	if err != nil {
+		a, asked, _ = AllowanceOf("", schools, g, gasM3, targetPa, ambientPa)
+	}
+	if i := slices.IndexFunc(s.Allows, func(l circuit.Loss) bool { return l.ID == w.From }); i >= 0 {
+		typed := a.From == FromTyped
+		a.From = w.From
+		a.Says = ownSchoolSays(s.Allows[i], a, typed)
+		return a, asked
+	}
+	_, u := g.Ring()
+	switch {
+	case w.From == FromHouse && a.From != FromHouse:
+		a.Says = houseLaterSays(a, u)
+	case w.From == FromSheet && a.From == FromTyped:
+		a.From = FromSheet
+		a.Says = sheetSays(w.Text, a, u)
+	}
+	return a, asked
 }
 
 // House turns the house allowance into a fall for this volume and pressure.
-func House(gasM3, testPa, ambientPa float64) Allowance {
+func House(gasM3, testPa, ambientPa float64, u quantity.Unit) Allowance {
 	gas := physics.GasOfLiquid(HouseLossM3PerS, testPa+ambientPa, ambientPa, testPa, physics.MuCoolantHot)
-	rate := physics.RateOfFlow(gas, gasM3, physics.StandardK)
-	return Allowance{From: "house", PaPerS: rate, FlowM3PeS: gas, HoldS: 300,
-		Says: fmt.Sprintf("1 mL of coolant an hour, hot: with %s L of air that is %s kPa a minute.", quantity.Significant(gasM3*1e3, 2), quantity.Significant(rate*60/1e3, 2))}
+	a := Allowance{From: FromHouse, PaPerS: physics.RateOfFlow(gas, gasM3, physics.StandardK), FlowM3PerS: gas, HoldS: 300}
+	a.Says = houseSays(gasM3, a, u)
+	return a
 }
 
 // OfSchool is the steady loss a school lets pass on this gauge.
 func OfSchool(s judge.School, g Gauge) Allowance {
-	rate := s.RatePaPerS(g.ForJudge())
-	a := Allowance{From: s.ID, PaPerS: rate, HoldS: s.HoldS}
-	a.Says = fmt.Sprintf("%s: %s kPa a minute.", s.Title, quantity.Significant(rate*60/1e3, 2))
-	if s.AllowedPa == 0 {
-		a.Says = fmt.Sprintf("%s: nothing this gauge could show in that time, %s kPa a minute.", s.Title, quantity.Significant(rate*60/1e3, 2))
-	}
+	a := Allowance{From: s.ID, PaPerS: s.RatePaPerS(g.ForJudge()), HoldS: s.HoldS}
+	_, u := g.Ring()
+	a.Says = schoolSays(s, a, u)
 	return a
 }
 
@@ -49,9 +108,11 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 		return Allowance{}, err
 	}
 	if rate <= 0 {
-		return Allowance{}, fmt.Errorf("%q allows nothing; a school does that, by what the gauge can show", text)
+		return Allowance{}, fmt.Errorf("%q allows nothing: choose a school of hold, which allows what the gauge can show", text)
 	}
-	return Allowance{From: "typed", PaPerS: rate, HoldS: over.Low, Says: fmt.Sprintf("As typed, %s: %s kPa a minute.", text, quantity.Significant(rate*60/1e3, 2))}, nil
+	a := Allowance{From: FromTyped, PaPerS: rate, HoldS: over.Low}
+	a.Says = typedSays(text, a, u)
+	return a, nil
 }
 
 // AllowanceOf resolves how a step says what may be lost: "house", the id of a
@@ -59,14 +120,15 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 // there is about. asked is what the gauge must be able to see of it, Pa/s: nothing
 // where a school allows nothing, since that is by its nature what the gauge shows.
 func AllowanceOf(from string, schools []judge.School, g Gauge, roomM3, testPa, ambientPa float64) (a Allowance, asked float64, err error) {
-	if from == "house" && testPa > 0 {
+	if from == FromHouse && testPa > 0 {
 		if roomM3 > 0 {
-			a = House(roomM3, testPa, ambientPa)
+			_, u := g.Ring()
+			a = House(roomM3, testPa, ambientPa, u)
 			return a, a.PaPerS, nil
 		}
 		from = ""
 	}
-	if from == "" || from == "house" {
+	if from == "" || from == FromHouse {
 		from = "five-minutes-still"
 	}
 	var have []string
@@ -92,6 +154,6 @@ func AllowanceOf(from string, schools []judge.School, g Gauge, roomM3, testPa, a
 // the house allowance, so a pass does not yet mean nothing to subtract.
 func ForProof(g Gauge) Allowance {
 	fall := max(1000, g.ForJudge().StepPa())
-	return Allowance{From: "proof", PaPerS: fall / 60, HoldS: 60,
-		Says: fmt.Sprintf("Dead-headed, the rig may lose %s kPa a minute.", quantity.Significant(fall/1e3, 2))}
+	_, u := g.Ring()
+	return Allowance{From: FromProof, PaPerS: fall / 60, HoldS: 60, Says: proofSays(fall/60, u)}
 }

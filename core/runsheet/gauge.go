@@ -9,6 +9,7 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
 // Ring is one ring of figures on a gauge's face.
@@ -22,20 +23,20 @@ type Ring struct {
 
 // Gauge is what reads the pressure: a needle over rings of figures, or digits.
 type Gauge struct {
-	ID        string  `json:"id" yaml:"id"`
-	Name      string  `json:"name" yaml:"name"`
-	Kind      string  `json:"kind" yaml:"kind" enum:"needle,digital"`
-	Rings     []Ring  `json:"rings" yaml:"rings"` // a digital gauge has one; its division is the last digit
-	Read      int     `json:"read" yaml:"read"`   // which ring is read
-	Class     float64 `json:"class" yaml:"class"` // % of span; 0 when unknown
-	RestZero  float64 `json:"rest_zero" yaml:"rest_zero"`
-	RatingPa  float64 `json:"rating_pa" yaml:"-"`
-	Simulated bool    `json:"simulated" yaml:"simulated"`
+	ID        string         `json:"id" yaml:"id"`
+	Name      string         `json:"name" yaml:"name"`
+	Kind      terms.FaceKind `json:"kind" yaml:"kind"`
+	Rings     []Ring         `json:"rings" yaml:"rings"` // a digital gauge has one; its division is the last digit
+	Read      int            `json:"read" yaml:"read"`   // which ring is read
+	Class     float64        `json:"class" yaml:"class"` // % of span; 0 when unknown
+	RestZero  float64        `json:"rest_zero" yaml:"rest_zero"`
+	RatingPa  float64        `json:"rating_pa" yaml:"-"`
+	Simulated bool           `json:"simulated" yaml:"simulated"`
 }
 
 // Faults says what is wrong with a gauge as described.
 func (g Gauge) Faults() error {
-	if g.Kind != "needle" && g.Kind != "digital" {
+	if g.Kind != terms.Needle && g.Kind != terms.Digital {
 		return fmt.Errorf("a gauge is a needle or digital one, not %q", g.Kind)
 	}
 	if len(g.Rings) == 0 || len(g.Rings) > 3 {
@@ -83,7 +84,7 @@ func (g Gauge) DivisionPa() float64 {
 // ForJudge is how readings of this gauge are to be weighed.
 func (g Gauge) ForJudge() judge.Gauge {
 	j := judge.Gauge{ClassPercent: g.Class}
-	if g.Kind == "digital" {
+	if g.Kind == terms.Digital {
 		j.DigitalPa = g.DivisionPa()
 	} else {
 		j.DivisionPa = g.DivisionPa()
@@ -106,17 +107,19 @@ func Suitable(pa float64) Gauge {
 		r.From, r.To = -100, 0
 		r.Division = 1
 	}
-	return Gauge{Name: fmt.Sprintf("a gauge from %g to %g kPa", r.From, r.To), Kind: "needle", Rings: []Ring{r}}
+	return Gauge{Name: fmt.Sprintf("a gauge from %g to %g kPa", r.From, r.To), Kind: terms.Needle, Rings: []Ring{r}}
 }
 
 // Advice is whether a gauge suits a target and an allowance.
 type Advice struct {
-	Fits     bool     `json:"fits"`
-	Says     []string `json:"says"`
-	LowPa    float64  `json:"middle_low_pa"`  // the middle half of the scale
-	HighPa   float64  `json:"middle_high_pa"` //
-	TopPa    float64  `json:"top_pa"`
-	BottomPa float64  `json:"bottom_pa"`
+	Fits      bool     `json:"fits"`
+	OffMiddle bool     `json:"off_middle"` // the target lies outside the middle half of the scale
+	TooCoarse bool     `json:"too_coarse"` // two readings cannot show what may be lost
+	Says      []string `json:"says"`
+	LowPa     float64  `json:"middle_low_pa"`  // the middle half of the scale
+	HighPa    float64  `json:"middle_high_pa"` //
+	TopPa     float64  `json:"top_pa"`
+	BottomPa  float64  `json:"bottom_pa"`
 }
 
 // Fit looks at the rule of thumb: the target in the middle half of the scale,
@@ -125,30 +128,10 @@ func (g Gauge) Fit(targetPa, ratePaPerS, holdS float64) Advice {
 	r, u := g.Ring()
 	low, high := u.SI(r.From), u.SI(r.To)
 	span := high - low
-	a := Advice{LowPa: low + span/4, HighPa: high - span/4, TopPa: high, BottomPa: low}
-	say := func(format string, v ...any) { a.Says = append(a.Says, fmt.Sprintf(format, v...)) }
-	div := u.SI(r.Division)
-	good := true
-	switch {
-	case targetPa > high:
-		good = false
-		say("This gauge ends at %s; the target is %s. Take one that reads to about %s.", u.Show(high, div), u.Show(targetPa, div), u.Show(2*targetPa, u.SI(5)))
-	case targetPa < a.LowPa || targetPa > a.HighPa:
-		good = false
-		say("The target lies outside the middle half of the scale, where a gauge is truest; one that reads to about %s would do.", u.Show(2*targetPa, div))
-	}
-	if ratePaPerS > 0 {
-		allowed := ratePaPerS * holdS
-		if div > allowed/2*(1+1e-9) {
-			good = false
-			finer := u.Of(allowed / 2)
-			say("One division is %s and the allowance over %s is %s: two looks at this gauge cannot see that. A division of %s %s or finer would do, or a hold of %s; several readings do better than two.",
-				u.Show(div, div), quantity.Clock(holdS), quantity.Significant(u.Of(allowed), 2)+" "+u.Symbol, quantity.Significant(finer, 1), u.Symbol, quantity.Clock(math.Ceil(2*div/ratePaPerS/60)*60))
-		}
-	}
-	if good {
-		say("The gauge fits: the target is well on its scale, and it can show what is allowed.")
-	}
-	a.Fits = good
+	a := Advice{Says: []string{}, LowPa: low + span/4, HighPa: high - span/4, TopPa: high, BottomPa: low}
+	a.OffMiddle = targetPa < a.LowPa || targetPa > a.HighPa
+	a.TooCoarse = ratePaPerS > 0 && u.SI(r.Division) > ratePaPerS*holdS/2*(1+1e-9)
+	a.Fits = !a.OffMiddle && !a.TooCoarse
+	fitSays(&a, g, targetPa, ratePaPerS, holdS)
 	return a
 }

@@ -3,54 +3,58 @@ package runsheet
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
-	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
-// Sized are the families of fitting that come in sizes: a neck's width chooses one.
-var Sized = []string{"thread inside", "thread outside", "bayonet", "double-ring plug", "expanding rubber", "bladder", "lidded coupler", "hose nipple"}
-
-// Neck is the place an adapter goes on: how it is made and how wide it is.
-type Neck struct {
-	Families []string // of circuit.Fittings, as they are named in what was typed
-	WidthM   float64  // 0: not told
-	Words    []string // what else was said of it, such as shallow
+// Fit is what an adapter or plug goes on. Nothing of it is read from its name.
+type Fit struct {
+	Families []terms.Fitting `json:"families,omitempty" yaml:"families"` // of necks, threads and holes
+	FromM    float64         `json:"from_m,omitempty" yaml:"-"`          // the smallest width, m; 0: any
+	ToM      float64         `json:"to_m,omitempty" yaml:"-"`            // and the largest
+	Make     terms.Make      `json:"make,omitempty" yaml:"make"`
+	OwnAir   bool            `json:"own_air,omitempty" yaml:"own_air"` // it has an air channel of its own: inflated first, let down last
 }
 
+// Neck is the place an adapter goes on, as it was measured.
+type Neck struct {
+	Families []terms.Fitting
+	WidthM   float64 // 0: not measured
+	Make     terms.Make
+}
+
+// widths finds "38", "38 mm", "36 to 41 mm" and "1.5 in".
 var (
 	widths = regexp.MustCompile(`([0-9]+(?:[.,][0-9]+)?)(?:\s*(?:to|-|–)\s*([0-9]+(?:[.,][0-9]+)?))?\s*(mm|cm|in|inch)?\b`)
 	plain  = regexp.MustCompile(`[a-z]+`)
 )
 
-// ParseNeck reads "38 mm", "38", "smooth, 1.5 in" or "bayonet, shallow". A bare
-// number is mm. Wider than 300 mm is refused: no neck is.
-func ParseNeck(text string) (Neck, error) {
-	low, high := span(text, true)
-	if low != high {
-		return Neck{}, fmt.Errorf("%q is a range: measure the neck, such as 38 mm", text)
+// widest is the largest neck there is, m.
+const widest = 0.3
+
+// Width is one width or a range of widths, m; 0, 0 for an empty text. A bare number is mm.
+func Width(text string) (fromM, toM float64, err error) {
+	if strings.TrimSpace(text) == "" {
+		return 0, 0, nil
 	}
-	if low > 0.3 {
-		return Neck{}, fmt.Errorf("%s mm is wider than any neck: in which unit was it measured?", quantity.Significant(low*1e3, 3))
+	low, high := width(text)
+	switch {
+	case low == 0, widths.FindString(strings.ToLower(text)) != strings.ToLower(strings.TrimSpace(text)):
+		return 0, 0, fmt.Errorf("%q is no width: write 38 mm, or 36 to 41 mm", text)
+	case high < low:
+		return 0, 0, fmt.Errorf("%q runs downwards: write the smaller width first", text)
+	case high > widest:
+		return 0, 0, fmt.Errorf("%s mm is wider than any neck: in which unit was it measured?", quantity.Significant(high*1e3, 3))
 	}
-	n := Neck{WidthM: low, Families: familiesIn(text)}
-	if n.Words = others(text); low == 0 && len(n.Words) == 0 && len(n.Families) == 0 {
-		return n, fmt.Errorf("say how wide the neck is or how it is made, such as 38 mm, or bayonet, shallow")
-	}
-	return n, nil
+	return low, high, nil
 }
 
-// span finds the first width or range of widths in a text, m; 0, 0 where none is.
-// bare lets a number without a unit be mm.
-func span(text string, bare bool) (low, high float64) {
-	var m []string
-	for _, found := range widths.FindAllStringSubmatch(strings.ToLower(text), -1) {
-		if found[3] != "" || bare {
-			m = found
-			break
-		}
-	}
+// width finds the first width of a text, m; 0, 0 where there is none.
+func width(text string) (low, high float64) {
+	m := widths.FindStringSubmatch(strings.ToLower(text))
 	if m == nil {
 		return 0, 0
 	}
@@ -72,67 +76,98 @@ func span(text string, bare bool) (low, high float64) {
 	return low, high
 }
 
-// familiesIn names the families of fitting that a text speaks of.
-func familiesIn(text string) []string {
-	var out []string
+// necks are the words in which a person tells how a neck is made.
+var necks = map[string][]terms.Fitting{
+	"smooth": {terms.ExpandingRubber, terms.DoubleRingPlug, terms.Bladder},
+	"thread": {terms.ThreadInside, terms.ThreadOutside},
+}
+
+// ParseNeck reads what a person measured: "38 mm", "38", "smooth, 1.5 in" or "bayonet,
+// shallow". A bare number is mm.
+func ParseNeck(text string) (Neck, error) {
+	low, high := width(text)
+	if low != high {
+		return Neck{}, fmt.Errorf("%q is a range: measure the neck, such as 38 mm", text)
+	}
+	if low > widest {
+		return Neck{}, fmt.Errorf("%s mm is wider than any neck: in which unit was it measured?", quantity.Significant(low*1e3, 3))
+	}
+	n := Neck{WidthM: low}
 	about := strings.ToLower(text)
-	for _, f := range circuit.Fittings {
+	for _, f := range terms.Fitting("").Values() {
 		if strings.Contains(about, f) {
-			out = append(out, f)
+			n.Families = append(n.Families, terms.Fitting(f))
 		}
 	}
-	return out
-}
-
-// telling are words that tell necks of one family from each other.
-var telling = map[string]string{"shallow": "deep", "deep": "shallow", "coarse": "fine", "fine": "coarse", "inside": "outside", "outside": "inside"}
-
-func others(text string) []string {
-	var out []string
-	for _, w := range plain.FindAllString(strings.ToLower(text), -1) {
-		if _, ok := telling[w]; ok || w == "smooth" || w == "thread" || w == "bayonet" {
-			out = append(out, w)
+	for _, w := range plain.FindAllString(about, -1) {
+		if m := terms.Make(w); m != terms.AnyMake && slices.Contains(m.Values(), w) {
+			n.Make = m
+		}
+		if len(n.Families) == 0 {
+			n.Families = append(n.Families, necks[w]...)
 		}
 	}
-	return out
+	if n.WidthM == 0 && len(n.Families) == 0 && n.Make == terms.AnyMake {
+		return n, fmt.Errorf("type how wide the neck is, such as 38 mm, or how it is made, such as bayonet, shallow")
+	}
+	return n, nil
 }
 
-// sizeTells is how far a single width may be from the neck's and still be meant.
+// Misfit is why a piece does not go on a neck, or does.
+type Misfit string
+
+// What a comparison of piece and neck comes to.
+const (
+	FitNotKnown Misfit = "not-known"
+	OtherMake   Misfit = "other-make"
+	TooLarge    Misfit = "too-large" // by ByM
+	TooSmall    Misfit = "too-small" // by ByM
+	RightSize   Misfit = "right-size"
+	RightFamily Misfit = "right-family"
+)
+
+// Fitted is how a piece suits a neck.
+type Fitted struct {
+	Misfit Misfit
+	ByM    float64       // by how much its size is wrong, m
+	Family terms.Fitting // they have in common
+}
+
+// Suits tells whether the piece goes on; known is false where nothing tells it.
+func (f Fitted) Suits() (suits, known bool) {
+	return f.Misfit == RightSize || f.Misfit == RightFamily, f.Misfit != FitNotKnown
+}
+
+// sizeTells is how far a single width may be from the neck's and still be meant, m.
 const sizeTells = 0.75e-3
 
-// Takes tells whether a piece described so ("smooth necks of 36 to 41 mm") goes on
-// this neck: yes, no, or unknown where its description does not say; and why.
-func (n Neck) Takes(about string) (suits, known bool, says string) {
-	for _, w := range n.Words {
-		if against := telling[w]; against != "" && strings.Contains(strings.ToLower(about), against) {
-			return false, true, "for a " + against + " one"
-		}
+// Takes compares a piece with the neck: its make, then its size, then its family.
+func (n Neck) Takes(f Fit) Fitted {
+	if n.Make != terms.AnyMake && f.Make == n.Make.Against() {
+		return Fitted{Misfit: OtherMake}
 	}
-	if low, high := span(about, false); n.WidthM > 0 && low > 0 {
+	if n.WidthM > 0 && f.FromM > 0 {
+		low, high := f.FromM, f.ToM
 		if low == high {
 			low, high = low-sizeTells, high+sizeTells
 		}
-		mm := func(m float64) string { return quantity.Significant(m*1e3, 2) + " mm" }
 		switch {
 		case n.WidthM < low-1e-9:
-			return false, true, mm(low-n.WidthM) + " too large"
+			return Fitted{Misfit: TooLarge, ByM: low - n.WidthM}
 		case n.WidthM > high+1e-9:
-			return false, true, mm(n.WidthM-high) + " too small"
+			return Fitted{Misfit: TooSmall, ByM: n.WidthM - high}
 		}
-		return true, true, "the size for " + mm(n.WidthM)
+		return Fitted{Misfit: RightSize}
 	}
-	theirs := familiesIn(about)
-	for _, f := range n.Families {
-		for _, t := range theirs {
-			if f == t {
-				return true, true, "made for " + f
-			}
+	for _, x := range n.Families {
+		if slices.Contains(f.Families, x) {
+			return Fitted{Misfit: RightFamily, Family: x}
 		}
 	}
-	for _, w := range n.Words {
-		if strings.Contains(strings.ToLower(about), w) {
-			return true, true, "made for " + w
-		}
-	}
-	return false, false, ""
+	return Fitted{Misfit: FitNotKnown}
+}
+
+// FitsAny tells whether a piece is of a family that some port takes.
+func (f Fit) FitsAny(takes []terms.Fitting) bool {
+	return slices.ContainsFunc(f.Families, func(x terms.Fitting) bool { return slices.Contains(takes, x) })
 }

@@ -1,40 +1,55 @@
 package runsheet
 
-import "testing"
+import (
+	"math"
+	"testing"
+
+	"idlehiss/core/terms"
+)
 
 func TestAnAdapterIsFoundFromTheNeck(t *testing.T) {
-	const rubber, blue, bladder = "Expanding rubber, 38 mm smooth necks of 36 to 41 mm", "Blue bayonet adapter bayonet neck, shallow", "Neck bladder, 40 mm"
+	rubber := Fit{Families: []terms.Fitting{terms.ExpandingRubber}, FromM: 36e-3, ToM: 41e-3}
+	blue := Fit{Families: []terms.Fitting{terms.Bayonet}, Make: terms.Shallow}
+	bladder := Fit{Families: []terms.Fitting{terms.Bladder}, FromM: 40e-3, ToM: 40e-3, OwnAir: true}
 	for _, x := range []struct {
-		neck, about  string
-		suits, known bool
-		says         string
+		neck string
+		fit  Fit
+		want Misfit
+		byMm float64
 	}{
-		{"38 mm", "smooth necks of 36 to 41 mm", true, true, "the size for 38 mm"},
-		{"38", "smooth necks of 36 to 41 mm", true, true, "the size for 38 mm"},
-		{"1.5 in", "smooth necks of 36 to 41 mm", true, true, "the size for 38 mm"},
-		{"43 mm", "smooth necks of 36 to 41 mm", false, true, "2.0 mm too small"},
-		{"33,5 mm smooth", "smooth necks of 36 to 41 mm", false, true, "2.5 mm too large"},
-		{"40 mm", bladder, true, true, "the size for 40 mm"},
-		{"42 mm", bladder, false, true, "1.3 mm too small"},
-		{"bayonet, shallow", blue, true, true, "made for bayonet"},
-		{"bayonet, deep", blue, false, true, "for a shallow one"},
-		{"smooth", "smooth necks of 36 to 41 mm", true, true, "made for smooth"},
-		{"38 mm", blue, false, false, ""},
-		{"bayonet", "Grey reducer", false, false, ""},
-		{"12 mm", "Plate 12", false, false, ""}, // a number without its unit is a name
+		{"38 mm", rubber, RightSize, 0},
+		{"38", rubber, RightSize, 0},
+		{"1.5 in", rubber, RightSize, 0},
+		{"43 mm", rubber, TooSmall, 2},
+		{"33,5 mm smooth", rubber, TooLarge, 2.5},
+		{"40 mm", bladder, RightSize, 0},
+		{"42 mm", bladder, TooSmall, 1.25},
+		{"bayonet, shallow", blue, RightFamily, 0},
+		{"bayonet, deep", blue, OtherMake, 0},
+		{"smooth", rubber, RightFamily, 0},
+		{"38 mm", blue, FitNotKnown, 0},
+		{"bayonet", Fit{}, FitNotKnown, 0},
 	} {
 		n, err := ParseNeck(x.neck)
 		if err != nil {
 			t.Errorf("%s: %v", x.neck, err)
 			continue
 		}
-		if suits, known, says := n.Takes(x.about); suits != x.suits || known != x.known || says != x.says {
-			t.Errorf("%s on %s: %v %v %q, want %v %v %q", x.about, x.neck, suits, known, says, x.suits, x.known, x.says)
+		if got := n.Takes(x.fit); got.Misfit != x.want || math.Abs(got.ByM*1e3-x.byMm) > 1e-9 {
+			t.Errorf("%+v on %s: %+v, want %s by %g mm", x.fit, x.neck, got, x.want, x.byMm)
 		}
 	}
 	for _, bad := range []string{"36 to 41 mm", "900", "odd"} {
 		if n, err := ParseNeck(bad); err == nil {
 			t.Errorf("%q was read as %+v", bad, n)
+		}
+	}
+	if from, to, err := Width("36 to 41 mm"); err != nil || math.Abs(from-36e-3) > 1e-12 || math.Abs(to-41e-3) > 1e-12 {
+		t.Errorf("%v %v %v", from, to, err)
+	}
+	for _, bad := range []string{"wide", "41 to 36 mm", "2 cm to 400 cm"} {
+		if _, _, err := Width(bad); err == nil {
+			t.Errorf("%q was read as a width", bad)
 		}
 	}
 }

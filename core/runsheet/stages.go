@@ -4,11 +4,12 @@ import (
 	"slices"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/terms"
 )
 
 // Stage is one step of the order of work.
 type Stage struct {
-	ID       string         `json:"id"`
+	ID       terms.Stage    `json:"id"`
 	Title    string         `json:"title"`
 	Text     string         `json:"text"`
 	Cautions []circuit.Item `json:"cautions"`
@@ -20,31 +21,35 @@ type Stage struct {
 
 // order is the order of work of every circuit; ids are part of circuit files.
 // Between the rig's proof and the call stand the circuit's own steps.
-var order = []struct{ id, title string }{
-	{"first-look", "First look"},
-	{"make-safe", "Make safe"},
-	{"limit", "Know the limit"},
-	{"rig", "Rig up"},
-	{"prove", "Prove the rig"},
-	{"pressurise", "Pressurise"},
-	{"hold", "Settle and hold"},
-	{"call", "Call it"},
-	{"hunt", "Hunt"},
-	{"put-right", "Bleed down, put right"},
-	{"write-down", "Write it down"},
+var order = []struct {
+	id    terms.Stage
+	title string
+}{
+	{terms.FirstLook, "First look"},
+	{terms.MakeSafe, "Make safe"},
+	{terms.KnowLimit, "Know the limit"},
+	{terms.RigUp, "Rig up"},
+	{terms.ProveRig, "Prove the rig"},
+	{terms.Pressurise, "Pressurise"},
+	{terms.HoldStage, "Settle and hold"},
+	{terms.CallStage, "Call it"},
+	{terms.HuntStage, "Hunt"},
+	{terms.PutRight, "Bleed down, put right"},
+	{terms.WriteDown, "Write it down"},
 }
 
-// Bladder is a piece of the rig that is blown up inside a neck.
+// Bladder is a piece of the rig with an air channel of its own: it is inflated inside
+// a neck.
 type Bladder struct{ ID, Name string }
 
-// Up is ticked once it is blown up: nothing is pumped into the circuit before.
+// Up is ticked once it is inflated: nothing is pumped into the circuit before.
 func (b Bladder) Up() circuit.Item {
-	return circuit.Item{ID: "up-" + b.ID, Count: true, Text: b.Name + " blown up first, by its own channel, to its own zone of the dial; those strokes are not counted"}
+	return circuit.Item{ID: "up-" + b.ID, Count: true, Text: b.Name + " inflated first, through its own channel, to its own zone of the dial. Do not count those strokes"}
 }
 
-// Down is ticked once it is let down: after the pressure, before anything comes out.
+// Down is ticked once it is deflated: after the pressure, before anything comes out.
 func (b Bladder) Down() circuit.Item {
-	return circuit.Item{ID: "down-" + b.ID, Must: true, Text: b.Name + " let down, after the pressure is off and before it is pulled"}
+	return circuit.Item{ID: "down-" + b.ID, Must: true, Text: b.Name + " deflated, after the pressure is off and before it is pulled out"}
 }
 
 // Stages is the order of work with the circuit's own words. A circuit of one hold
@@ -61,10 +66,10 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	}
 	shut := toShut(c, steps)
 	out := make([]Stage, 0, len(order)+len(steps))
-	add := func(id, title string) {
+	add := func(id terms.Stage, title string) {
 		t := c.Stage(id)
 		ticks := slices.Clone(t.Ticks)
-		if id == "put-right" {
+		if id == terms.PutRight {
 			var down []circuit.Item
 			for _, b := range bladders {
 				down = append(down, b.Down())
@@ -73,13 +78,13 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 		}
 		for _, cl := range shut {
 			switch id {
-			case "rig":
+			case terms.RigUp:
 				ticks = append(ticks, circuit.Item{ID: "shut-" + cl.ID, Text: cl.Title + ": " + cl.Close, Count: true})
-			case "put-right":
+			case terms.PutRight:
 				ticks = append(ticks, circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again: " + cl.Close + " out", Must: true})
 			}
 		}
-		if id == "rig" {
+		if id == terms.RigUp {
 			for _, b := range bladders {
 				ticks = append(ticks, b.Up())
 			}
@@ -88,13 +93,13 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	}
 	for _, o := range order {
 		switch {
-		case o.id == "limit" && !aims, o.id == "prove" && !pumps, o.id == "hunt" && len(c.Parts) == 0:
-		case (o.id == "pressurise" || o.id == "hold") && !single:
-			if o.id == "hold" {
+		case o.id == terms.KnowLimit && !aims, o.id == terms.ProveRig && !pumps, o.id == terms.HuntStage && len(c.Parts) == 0:
+		case (o.id == terms.Pressurise || o.id == terms.HoldStage) && !single:
+			if o.id == terms.HoldStage {
 				continue
 			}
 			// What is true of all of them comes before the first.
-			shared := c.Stage("pressurise")
+			shared := c.Stage(terms.Pressurise)
 			renip := false // closing one place opens another: again at every pressure step
 			for i, s := range steps {
 				ticks := s.Ticks
@@ -102,20 +107,20 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 					ticks = append(slices.Clone(ticks), circuit.Item{ID: "nip-" + s.ID, Text: "Every bolt nipped again at this pressure, from the middle outwards"})
 				}
 				renip = renip || s.Bolts != nil && s.Bolts.Renip
-				st := Stage{ID: "step-" + s.ID, Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: ticks}
+				st := Stage{ID: terms.StepStage(s.ID), Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: ticks}
 				if i == 0 {
 					st.Cautions = append(append([]circuit.Item{}, shared.Cautions...), st.Cautions...)
 				}
 				out = append(out, stage(st))
 			}
-		case o.id == "pressurise" || o.id == "hold":
+		case o.id == terms.Pressurise || o.id == terms.HoldStage:
 			add(o.id, o.title)
 			last := &out[len(out)-1]
 			last.Step, last.Kind = steps[0].ID, circuit.Hold
 			if last.Text == "" {
 				last.Text = steps[0].Text
 			}
-			if o.id == "pressurise" {
+			if o.id == terms.Pressurise {
 				last.Cautions, last.Ticks = append(last.Cautions, steps[0].Cautions...), append(last.Ticks, steps[0].Ticks...)
 			}
 		default:
@@ -170,7 +175,7 @@ func Outstanding(c *circuit.Circuit, ticked map[string]bool, bladders ...Bladder
 // of making safe.
 func Unsafe(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
 	var out []circuit.Item
-	for _, t := range c.Stage("make-safe").Ticks {
+	for _, t := range c.Stage(terms.MakeSafe).Ticks {
 		if t.Must && !ticked[t.ID] {
 			out = append(out, t)
 		}

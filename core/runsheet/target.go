@@ -134,22 +134,7 @@ func printed(want, half float64, school, title string, weakest Limit, g Gauge) (
 		return Target{}, fmt.Errorf("%s cannot be read on this gauge, which runs from %s to %s: take another gauge or another of its rings", u.Show(want, div), u.Show(low, div), u.Show(high, div))
 	}
 	t := Target{Pa: rounded, School: school, Weakest: weakest, Printed: u.Show(rounded, div)}
-	verb := "Pump to"
-	if rounded < 0 {
-		verb = "Draw down to"
-	}
-	t.Says = fmt.Sprintf("%s %s: %s", verb, t.Printed, title)
-	if by := math.Abs(rounded) - math.Abs(want); math.Abs(by) > 50 {
-		word := "above"
-		switch {
-		case want < 0 && by < 0:
-			word = "less deep"
-		case by < 0:
-			word = "below"
-		}
-		t.Says += fmt.Sprintf(", at the gauge's nearest printed mark, %s kPa %s", quantity.Significant(math.Abs(by)/1e3, 2), word)
-	}
-	t.Says += "."
+	t.Says = targetSays(t.Printed, title, rounded, want)
 	return t, nil
 }
 
@@ -207,18 +192,13 @@ func Typed(pa float64, limits []Limit, reason string) (Target, error) {
 	if pa*w.CeilingPa <= 0 {
 		return Target{}, fmt.Errorf("a target %s ambient is wanted", map[bool]string{true: "below", false: "above"}[w.CeilingPa < 0])
 	}
-	t := Target{Pa: pa, School: "typed", Weakest: w, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
-	kpa := func(p float64) string { return quantity.Significant(p/1e3, 3) + " kPa" }
-	verb, past := "Pump to", "ABOVE"
-	if pa < 0 {
-		verb, past = "Draw down to", "BEYOND"
+	t := Target{Pa: pa, School: SchoolTyped, Printed: kpa(pa), Weakest: w, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
+	if t.Over && len([]rune(reason)) < leastReason {
+		return Target{}, overLimit(pa, w)
 	}
-	t.Says = fmt.Sprintf("%s %s, as typed.", verb, kpa(pa))
-	if t.Over {
-		if len([]rune(reason)) < 8 {
-			return Target{}, fmt.Errorf("%s is %s the weakest limit, the %s at %s: choose at most that, or type the reason for going over it (it is printed on the sheet)", kpa(pa), strings.ToLower(past), w.Of, kpa(w.Pa))
-		}
-		t.Says = fmt.Sprintf("%s %s, %s the %s's %s. Reason given: %s.", verb, kpa(pa), past, w.Of, kpa(w.Pa), reason)
-	}
+	t.Says = typedTargetSays(t, reason)
 	return t, nil
 }
+
+// leastReason is the letters of a reason that says anything.
+const leastReason = 8

@@ -125,8 +125,8 @@ func FromStep(c *circuit.Circuit, step circuit.Step, leaks []Leak, refPa, ambien
 			out.HeldPa = new(0.0)
 		}
 		switch {
-		case ch.Holds == "liquid":
-			out.LiquidM3, out.Coolant = float64(ch.Volume), c.Liquid == "coolant"
+		case ch.Holds == circuit.HoldsLiquid:
+			out.LiquidM3, out.Coolant = float64(ch.Volume), c.Liquid == circuit.Coolant
 		case out.GasM3 == 0:
 			out.GasM3 = float64(ch.Volume)
 		}

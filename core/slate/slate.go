@@ -111,6 +111,9 @@ type FieldError struct {
 
 func (e FieldError) Unwrap() error { return e.error }
 
+// InputOf is the field that was wrong.
+func (e FieldError) InputOf() string { return e.Field }
+
 func wrong(field, format string, a ...any) error {
 	return FieldError{field, fmt.Errorf(format, a...)}
 }

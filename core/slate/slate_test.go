@@ -168,7 +168,7 @@ func TestWhatExplainsALoss(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for loss, says := range map[string]string{"0.5": "Too small to be the cause", "2.5": "a part of it", "4.5": "It explains the loss", "40": "more than was missed"} {
+	for loss, says := range map[string]string{"0.5": "Too small to be the cause", "2.5": "56 %", "4.5": "It explains the loss", "40": "more than was missed"} {
 		a, err := c.Work(map[string]string{"loss": loss, "added": "0.5", "within": "14"}, true)
 		if err != nil || !strings.Contains(a.Sentence, says) {
 			t.Errorf("%s mL an hour: %q (%v)", loss, a.Sentence, err)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
 )
 
 // Result is a step with what it said.
@@ -52,7 +53,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 		}
 		switch {
 		case v == Bad && overruled[s.ID] != "":
-			out.Lines = append(out.Lines, s.Title+": bad, but no more so after: "+lower(overruled[s.ID])+".")
+			out.Lines = append(out.Lines, s.Title+": bad, but no more so after: "+quantity.Lower(overruled[s.ID])+".")
 			continue
 		case v == Bad && len(r.Accepted) > 0:
 			good = append(good, s)
@@ -61,7 +62,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 					out.Accepted = append(out.Accepted, name)
 				}
 			}
-			out.Lines = append(out.Lines, fmt.Sprintf("%s: leaks at the rig's own, %s, seen and accepted. %s", s.Title, lower(strings.Join(r.Accepted, ", ")), r.Sentence))
+			out.Lines = append(out.Lines, fmt.Sprintf("%s: leaks at the rig's own, %s, seen and accepted. %s", s.Title, quantity.Lower(strings.Join(r.Accepted, ", ")), r.Sentence))
 			continue
 		case v == Bad:
 			bad = append(bad, s)
@@ -80,7 +81,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 	titles := func(all []circuit.Step) string {
 		var t []string
 		for _, s := range all {
-			t = append(t, lower(s.Title))
+			t = append(t, quantity.Lower(s.Title))
 		}
 		return strings.Join(t, ", ")
 	}
@@ -104,7 +105,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 		out.Sentence = "Right: " + titles(good) + "."
 	}
 	if len(out.Accepted) > 0 {
-		out.Sentence += " Accepted, since seen: " + lower(strings.Join(out.Accepted, ", ")) + " leaks; what was tested is sound beside it."
+		out.Sentence += " Accepted, since seen: " + quantity.Lower(strings.Join(out.Accepted, ", ")) + " leaks; what was tested is sound beside it."
 	}
 	return out
 }
@@ -132,18 +133,4 @@ func oneWay(c *circuit.Circuit, bad, good []circuit.Step) string {
 		}
 	}
 	return ""
-}
-
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
-}
-
-func title(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
 	"idlehiss/core/slate"
 )
 
@@ -15,7 +16,7 @@ func askCracks(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		{ID: "verdict", Label: "Verdict", Kind: slate.Pick, Choices: []string{"back to work", "sleeve", "stitch", "scrap"}},
 	}}
 	for i, p := range s.Places {
-		a.Rows = append(a.Rows, Row{ID: fmt.Sprintf("place-%d", i+1), Title: strings.ToUpper(p[:1]) + p[1:]})
+		a.Rows = append(a.Rows, Row{ID: fmt.Sprintf("place-%d", i+1), Title: quantity.Capital(p)})
 	}
 	return a
 }

@@ -3,11 +3,12 @@ package steps
 import (
 	"idlehiss/core/judge"
 	"idlehiss/core/slate"
+	"idlehiss/core/terms"
 )
 
 // OfHold is a hold's report as the outcome of its step.
 func OfHold(r *judge.Report) Outcome {
-	out := Outcome{Verdict: Unknown, Sentence: "Not called yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Bolts: []Bolt{}}
+	out := Outcome{Verdict: Unknown, Sentence: "No call yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Bolts: []Bolt{}}
 	if r == nil {
 		return out
 	}
@@ -17,10 +18,31 @@ func OfHold(r *judge.Report) Outcome {
 	case judge.Leaking:
 		out.Verdict, out.Sentence = Bad, "Leaking."
 	case judge.NeverReached:
-		out.Verdict, out.Sentence = Bad, "It never got there."
+		out.Verdict, out.Sentence = Bad, "Never reached the target."
 	}
 	if len(r.Why) > 0 {
 		out.Sentence += " " + r.Why[0]
 	}
 	return out
+}
+
+// RingOf draws a report. A loss that is surely there but allowed is a nick.
+func RingOf(r *judge.Report) terms.Ring {
+	switch {
+	case r == nil:
+		return terms.RingDotted
+	case r.Call == judge.Leaking || r.Call == judge.NeverReached:
+		return terms.RingCut
+	case r.Call == judge.Tight:
+		if r.RateKPaPerMin != nil && r.RateKPaPerMin.Low > 0 && (r.Shape == judge.ShapeLeak || r.Shape == judge.ShapeSettlingLeak) {
+			return terms.RingNicked
+		}
+		return terms.RingWhole
+	}
+	return terms.RingDotted
+}
+
+// RingOfVerdict draws a step's verdict.
+func RingOfVerdict(v Verdict) terms.Ring {
+	return map[Verdict]terms.Ring{Good: terms.RingWhole, Bad: terms.RingCut, Unknown: terms.RingDotted}[v]
 }

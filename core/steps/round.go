@@ -27,7 +27,7 @@ func askRound(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 		a.Grows = "place"
 	}
 	if len(a.Rows) == 0 && len(g.Things) == 0 {
-		a.Rows = []Row{{ID: s.ID + "-1", Title: strings.ToUpper(a.Grows[:1]) + a.Grows[1:] + " 1"}}
+		a.Rows = []Row{{ID: s.ID + "-1", Title: quantity.Capital(a.Grows) + " 1"}}
 	}
 	return a
 }

@@ -102,6 +102,14 @@ type CellError struct {
 
 func (e CellError) Unwrap() error { return e.error }
 
+// InputOf is the input that it names, "" for the whole: row.field, or field.
+func (e CellError) InputOf() string {
+	if e.Row == "" {
+		return e.Field
+	}
+	return e.Row + "." + e.Field
+}
+
 // kind is how one kind of step is done.
 type kind struct {
 	ask   func(circuit.Step, *circuit.Circuit, Given) Ask

@@ -460,7 +460,7 @@ func TestAChargeIsComparedWithTheLastService(t *testing.T) {
 // The second of two holds is bad where it is surely faster by something that matters,
 // right where it is within what may be lost, and open where neither can be told.
 func TestTheSecondOfTwoHolds(t *testing.T) {
-	s := circuit.Step{Kind: circuit.Hold, Conditions: []string{"off", "on"}, Faster: "the lever is high"}
+	s := circuit.Step{Kind: circuit.Hold, Conditions: []circuit.StepCondition{{ID: "off", Title: "off"}, {ID: "on", Title: "on"}}, Faster: "the lever is high"}
 	rate := func(value, half float64) *judge.Report {
 		return &judge.Report{TestPressureKPa: 45, RateKPaPerMin: &judge.Interval{Value: value, Low: value - half, High: value + half}}
 	}

@@ -23,7 +23,7 @@ const (
 // not surely faster passes.
 func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outcome {
 	out := OfHold(nil)
-	a, b := s.Conditions[0], s.Conditions[1]
+	a, b := s.Conditions[0].Title, s.Conditions[1].Title
 	switch {
 	case first == nil && second == nil:
 		out.Sentence = fmt.Sprintf("Held twice: %s, then %s.", a, b)
@@ -33,7 +33,7 @@ func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outco
 		return out
 	}
 	rate := func(id, label string, r judge.Interval) slate.Figure {
-		f := slate.Told(id, title(label), r.Value*1e3, "kPa", quantity.Pressure)
+		f := slate.Told(id, quantity.Capital(label), r.Value*1e3, "kPa", quantity.Pressure)
 		f.Text = quantity.Significant(r.Value, 2) + " kPa a minute"
 		if r.Low <= 0 { // nothing is surely lost
 			f.Text = "under " + quantity.Significant(math.Max(r.High, 0), 2) + " kPa a minute"

@@ -24,7 +24,7 @@ func titleOf(c *circuit.Circuit, chamber string) string {
 	if ch.Title == "" {
 		return "It"
 	}
-	return title(ch.Title)
+	return quantity.Capital(ch.Title)
 }
 
 // judgeWatch wants the line that was not charged to stay where it was, within

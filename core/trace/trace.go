@@ -128,6 +128,25 @@ func (t *Trace) Phases(holdFrom *float64) []Phase {
 	return out
 }
 
+// HoldFrom is where the hold of a trace begins, s. The trace is not empty.
+func (t *Trace) HoldFrom() float64 {
+	for _, p := range t.Phases(nil) {
+		if p.Kind == Hold {
+			return p.FromS
+		}
+	}
+	return t.Readings[0].AtS
+}
+
+// Span is the first and the last moment of a trace, s. The trace is not empty.
+func (t *Trace) Span() (first, last float64) {
+	first, last = t.Readings[0].AtS, t.Readings[len(t.Readings)-1].AtS
+	if n := len(t.Events); n > 0 {
+		first, last = min(first, t.Events[0].AtS), max(last, t.Events[n-1].AtS)
+	}
+	return first, last
+}
+
 // In gives the readings of a phase.
 func (t *Trace) In(p Phase) []Reading { return t.Readings[p.first:p.last] }
 

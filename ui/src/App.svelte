@@ -10,11 +10,11 @@
   import Palette from './parts/Palette.svelte';
   import Slate from './parts/Slate.svelte';
   import { onKey } from './lib/keys.svelte';
-  import { listen, take } from './lib/live.svelte';
+  import { listen, live } from './lib/live.svelte';
   import { atTheDoor, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
   import { onDelivered, outbox } from './lib/outbox.svelte';
-  import { queries } from './lib/query';
+  import { queries, refresh } from './lib/query';
   import './lib/routes';
 
   let help = $state(false);
@@ -44,11 +44,9 @@
   });
 
   onMount(() => {
-    onDelivered((answer) => {
-      if ('stages' in answer) {
-        answer.holds.forEach(take);
-        queries.setQueryData(['job', answer.id], answer);
-      } else take(answer);
+    // What was written comes by the event stream; where there is none, it is asked for.
+    onDelivered((receipt) => {
+      if (!live.connected) refresh(receipt.of);
     });
     void knock();
     return () => stop?.();
@@ -70,8 +68,8 @@
           role="alert"
           class="sticky top-0 z-20 flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2"
         >
-          <span class="grow">Not taken down: {outbox.refusal}</span>
-          <button class="btn" onclick={() => outbox.seen()}>Seen</button>
+          <span class="grow">Not written: {outbox.refusal}</span>
+          <button class="btn" onclick={() => outbox.seen()}>Close</button>
         </p>
       {/if}
       <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>

@@ -1,5 +1,5 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
-import { get, type Hold, type Job, type Plan, type Step } from './api/client';
+import { get, type Condition, type Hold, type Job, type Plan, type Step } from './api/client';
 import { live, take } from './live.svelte';
 import { outbox, send } from './outbox.svelte';
 import { queries } from './query';
@@ -44,7 +44,9 @@ export function gated(step: Step): boolean {
 
 // planOf is how a step is done; without one, the first hold.
 export function planOf(job: Job, step = ''): Plan | null {
-  return job.steps.find((s) => s.id === step)?.plan ?? job.plan;
+  return (
+    job.steps.find((s) => s.id === step)?.plan ?? job.steps.find((s) => s.id === job.first)?.plan ?? null
+  );
 }
 
 // firstStroke begins a hold with its first stroke. Pressed again before the server
@@ -54,14 +56,14 @@ export function firstStroke(
   job: Job,
   purpose: 'rig proof' | 'test' | 'repeat',
   step = '',
-  condition = '',
+  condition: Condition = {},
 ): void {
   const underway = begun !== '' && live.hold(begun) === undefined && outbox.waiting > 0;
   if (!underway)
     begun = send('/api/jobs/{id}/holds', job.id, {
       purpose,
       ...(step ? { step } : {}),
-      ...(condition ? { condition } : {}),
+      condition,
     });
   event(begun, 'stroke');
 }
@@ -76,15 +78,16 @@ export function reading(holdId: string, value: number, how: 'read' | 'mark', far
   send('/api/holds/{id}/readings', holdId, far ? { value, how, gauge: 2 } : { value, how });
 }
 
-export function strike(holdId: string): void {
-  send('/api/holds/{id}/strikes', holdId, { seq: 0 });
+// undo takes back the last reading, or the last press on the gauge at the other end.
+export function undo(holdId: string): void {
+  send('/api/holds/{id}/undo', holdId, { seq: 0 });
 }
 
 export function tick(job: Job, item: string, on: boolean): void {
   send('/api/jobs/{id}/ticks', job.id, { item, on });
 }
 
-// layBy needs no moment: it changes nothing of what was read.
-export function layBy(h: Hold): void {
-  send('/api/holds/{id}/lay-by', h.id, { laid_by: !h.laid_by });
+// leaveRunning needs no moment: it changes nothing of what was read.
+export function leaveRunning(h: Hold): void {
+  send('/api/holds/{id}/leave', h.id, { laid_by: !h.laid_by });
 }

@@ -1,8 +1,9 @@
 // The page's one event stream and the holds as they stand. What the stream misses
 // is asked for again, never guessed.
-import { SvelteMap } from 'svelte/reactivity';
+import { SvelteMap, SvelteSet } from 'svelte/reactivity';
 import { get, type Hold, type Point } from './api/client';
 import { setClock } from './clock';
+import { extremes } from './extremes';
 import { deliver } from './outbox.svelte';
 import { refresh } from './query';
 import { alarmSound, callSound } from './sound';
@@ -34,10 +35,16 @@ function inOrder(which: (h: Hold) => boolean): Hold[] {
     .sort((a, b) => a.started_at.localeCompare(b.started_at) || a.id.localeCompare(b.id));
 }
 
-// take merges a hold as it came: whole ones replace, others bring new points.
+// take merges a hold as it came: whole ones replace, others bring new points. A sheet
+// brings summaries: they stand where nothing more is known.
 export function take(came: Hold): void {
   let h = came;
   const was = holds.get(h.id);
+  if (h.summary) {
+    if (!was || was.summary) holds.set(h.id, h);
+    else if (was.state !== h.state || was.calls.length !== h.calls.length) void fetchHold(h.id);
+    return;
+  }
   // What was made earlier and came later, overtaken on the way, tells nothing new.
   if (was && h.now_s < was.now_s && h.last_seq <= was.last_seq && h.state !== 'ended') return;
   if (h.brief && was) {
@@ -52,7 +59,7 @@ export function take(came: Hold): void {
     return;
   }
   const first = h.points[0];
-  if (!was || (first && first.seq > was.last_seq + 1)) {
+  if (!was || was.summary || (first && first.seq > was.last_seq + 1)) {
     void fetchHold(h.id);
     return;
   }
@@ -65,13 +72,20 @@ export function take(came: Hold): void {
   holds.set(h.id, { ...h, far, points, trail, whole: true });
 }
 
-// thinned leaves out every second point of a long stream, but for its latest, those
-// that are struck out and those that a person took.
-function thinned(points: Point[]): Point[] {
+// thinned leaves out half of a long stream, but for its latest, those that are struck out
+// and those that a person took.
+export function thinned(points: Point[]): Point[] {
   if (points.length < mostPoints) return points;
-  const from = points.length - 100;
-  return points.filter((p, i) => i >= from || i % 2 === 0 || p.struck || p.how === 'mark');
+  const early = points.slice(0, -latest);
+  const kept = extremes(
+    early,
+    early.length / 2,
+    (p) => p.pa,
+    (p) => !!p.struck || p.how === 'mark',
+  );
+  return kept.concat(points.slice(-latest));
 }
+const latest = 100;
 const mostPoints = 1200;
 
 // after are the points that come after those that are there.
@@ -94,12 +108,21 @@ function arrived(h: Hold): void {
   }, together);
 }
 
+// whole asks for the trace of a hold of which only the summary is known.
+export function whole(h: Hold | undefined): void {
+  if (h?.summary && !asked.has(h.id)) void fetchHold(h.id);
+}
+const asked = new SvelteSet<string>(); // on their way
+
 async function fetchHold(id: string): Promise<void> {
+  asked.add(id);
   try {
     const h = await get('/api/holds/{id}', { id });
     holds.set(h.id, h);
   } catch {
     // The stream comes again and asks again.
+  } finally {
+    asked.delete(id);
   }
 }
 

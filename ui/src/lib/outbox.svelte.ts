@@ -1,32 +1,59 @@
-// Writes made here, kept on the device until the server has acknowledged them:
-// sent in order, each under its own id, so that sending twice counts once.
-import { NoAnswer, Refused, post, type Hold, type Job } from './api/client';
+// Writes made here, kept on the device until the server has acknowledged them: each goes
+// under its own id, so that sending twice counts once. Those to one job or hold go in
+// order; what the server cannot take just now holds up nothing else, and after some tries
+// not even what follows it, unless that is done to the very thing it would make.
+//
+// Each write is an entry of its own in the browser's storage. Pages of one browser share
+// them, and whichever is open delivers them: both may send one, which counts once.
+import { NoAnswer, Refused, post, type Receipt } from './api/client';
 import type { paths } from './api/schema';
 import { moment } from './clock';
 import { newId } from './id';
 import { me } from './me.svelte';
 
 interface Entry {
+  key: string; // its place in the order
   path: keyof paths;
   id: string; // of the hold or job
   body: { id: string };
+  tries: number; // that the server answered with a fault of its own
+  again: number; // not sent before, ms of this page's clock
 }
 
-const key = 'hiss.outbox';
+const prefix = 'hiss.outbox.';
+export const retry = { network: 1500, fault: 3000, aside: 60_000 }; // ms
+const mostTries = 5; // then what follows need not wait any longer
+
+const stored = (() => {
+  try {
+    localStorage.setItem('hiss.tried', '1');
+    return true;
+  } catch {
+    return false; // without storage it lasts as long as the page does
+  }
+})();
 
 function load(): Entry[] {
-  try {
-    return JSON.parse(localStorage.getItem(key) ?? '[]') as Entry[];
-  } catch {
-    return [];
+  if (!stored) return waiting;
+  const out: Entry[] = [];
+  for (let i = 0; i < localStorage.length; i++) {
+    const key = localStorage.key(i) ?? '';
+    if (!key.startsWith(prefix)) continue;
+    try {
+      out.push(JSON.parse(localStorage.getItem(key) ?? '') as Entry);
+    } catch {
+      // Not one of ours.
+    }
   }
+  return out.sort((a, b) => (a.key < b.key ? -1 : 1));
 }
 
-let waiting = $state.raw<Entry[]>(load());
+let waiting = $state.raw<Entry[]>([]);
 let refusal = $state('');
 let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
 let sending: Promise<void> | null = null;
-let delivered: (answer: Hold | Job) => void = () => {};
+let timer: ReturnType<typeof setTimeout> | undefined;
+let delivered: (receipt: Receipt, path: keyof paths) => void = () => {};
 
 export const outbox = {
   get waiting() {
@@ -51,17 +78,45 @@ export const outbox = {
   },
 };
 
-export function onDelivered(fn: (answer: Hold | Job) => void): void {
+export function onDelivered(fn: typeof delivered): void {
   delivered = fn;
 }
 
-function keep(next: Entry[]): void {
-  waiting = next;
+function put(e: Entry): void {
+  waiting = [...waiting.filter((w) => w.key !== e.key), e].sort((a, b) => (a.key < b.key ? -1 : 1));
+  if (stored) localStorage.setItem(e.key, JSON.stringify(e));
+}
+
+let made = 0;
+
+function queue(path: keyof paths, id: string, body: { id: string }): void {
+  const at = String(Date.now()).padStart(15, '0') + String(++made % 1e6).padStart(6, '0');
+  put({ key: `${prefix}${at}.${body.id}`, path, id, body, tries: 0, again: 0 });
+}
+
+function drop(gone: (e: Entry) => boolean): void {
+  if (stored) waiting.filter(gone).forEach((e) => localStorage.removeItem(e.key));
+  waiting = waiting.filter((e) => !gone(e));
+}
+
+// Before each write had an entry of its own, all of them were one.
+function carryOver(): void {
+  const whole = localStorage.getItem('hiss.outbox');
+  if (whole === null) return;
   try {
-    localStorage.setItem(key, JSON.stringify(next));
+    (JSON.parse(whole) as Pick<Entry, 'path' | 'id' | 'body'>[]).forEach((w) => queue(w.path, w.id, w.body));
   } catch {
-    // Without storage it lasts as long as the page does.
+    // It was not readable, and so was never sent.
   }
+  localStorage.removeItem('hiss.outbox');
+}
+
+if (stored) {
+  carryOver();
+  waiting = load();
+  addEventListener('storage', (e) => {
+    if (e.key === null || e.key.startsWith(prefix)) waiting = load();
+  });
 }
 
 // stamped is what every write carries: id, who, from where, and the moment of pressing.
@@ -72,9 +127,8 @@ export function stamped<T extends object>(content: T) {
 // send queues a write, tries to deliver everything that waits, and gives the id it made.
 export function send(path: keyof paths, id: string, content: object): string {
   const body = stamped(content);
-  keep([...waiting, { path, id, body }]);
-  refusal = '';
-  refused = undefined;
+  queue(path, id, body);
+  outbox.seen();
   void deliver();
   return body.id;
 }
@@ -84,27 +138,52 @@ export function deliver(): Promise<void> {
   return sending;
 }
 
+// held tells whether one must wait for another before it: the one makes what the other is
+// done to, or both are done to one thing and the first may still be taken soon.
+function held(e: Entry): boolean {
+  return waiting.some((w) => w.key < e.key && (w.body.id === e.id || (w.id === e.id && w.tries < mostTries)));
+}
+
+function later(ms: number): void {
+  clearTimeout(timer);
+  timer = setTimeout(() => void deliver(), ms);
+}
+
 async function drain(): Promise<void> {
-  while (waiting.length > 0) {
-    const first = waiting[0]!;
+  for (;;) {
+    if (stored) waiting = load(); // what another page has written or delivered
+    const free = waiting.filter((e) => !held(e));
+    const next = free.find((e) => e.again <= Date.now());
+    if (!next) {
+      if (free.length) later(Math.max(50, Math.min(...free.map((e) => e.again)) - Date.now()));
+      return;
+    }
     try {
-      delivered((await post(first.path, first.body, first.id)) as Hold | Job);
+      const receipt = await post(next.path, next.body, next.id);
+      drop((e) => e.key === next.key);
+      delivered(receipt as Receipt, next.path);
     } catch (e) {
-      if (e instanceof NoAnswer) {
-        setTimeout(() => void deliver(), 1500);
+      if (e instanceof NoAnswer && !e.reached) {
+        later(retry.network);
         return;
       }
-      if (e instanceof Refused && (e.status >= 500 || e.status === 401 || e.status === 429)) {
+      if (e instanceof Refused && (e.status === 401 || e.status === 429)) {
         refusal = e.message;
-        setTimeout(() => void deliver(), 3000);
+        later(retry.fault);
         return;
+      }
+      if (e instanceof NoAnswer || (e instanceof Refused && e.status >= 500)) {
+        // A fault of the server: whether it was taken is not known, so it goes again.
+        refusal = e.message;
+        const tries = next.tries + 1;
+        put({ ...next, tries, again: Date.now() + (tries < mostTries ? retry.fault : retry.aside) });
+        continue;
       }
       // Refused for good: it will not get better by sending it again.
       // What was to be done to the thing it would have made goes with it.
       refusal = e instanceof Error ? e.message : String(e);
-      refused = { entry: first, field: e instanceof Refused ? e.field : '' };
-      keep(waiting.filter((w) => w.id !== first.body.id));
+      refused = { entry: next, field: e instanceof Refused ? e.field : '' };
+      drop((w) => w.key === next.key || w.id === next.body.id);
     }
-    keep(waiting.filter((w) => w.body.id !== first.body.id));
   }
 }

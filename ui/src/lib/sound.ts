@@ -40,7 +40,7 @@ export function callSound(h: Hold): void {
 
 // The pressure is over the limit: three high ones, whatever else sounds.
 export function alarmSound(h: Hold): void {
-  speak(`${h.machine}: ${h.alarm}`);
+  speak(`${h.machine}: ${h.alarm_text}`);
   for (const at of [0, 0.3, 0.6]) tone(980, 980, at, 0.2);
 }
 

@@ -16,7 +16,7 @@
       {#if h.value && Math.abs(h.value.pa) > Math.abs(h.limit_shown.pa)}<span class="figures"
           >{h.value.text} {h.unit}</span
         >{/if}
-      <span class="grow">{h.alarm}</span>
+      <span class="grow">{h.alarm_text}</span>
       <span class="underline">To the hold</span>
     </a>
   </div>

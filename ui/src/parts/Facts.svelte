@@ -5,7 +5,7 @@
 
   let { job }: { job: Job } = $props();
   let all = $state(false);
-  const plain = $derived(job.facts.filter((f) => !f.subject.startsWith('tick/')));
+  const plain = $derived(job.facts.filter((f) => f.subject !== 'tick'));
   const shown = $derived((all ? job.facts : plain.filter((f) => !f.superseded)).toReversed());
   const hidden = $derived(job.facts.length - plain.filter((f) => !f.superseded).length);
 </script>
@@ -14,10 +14,15 @@
   <h2 class="border-b border-ink pb-1">What we know so far</h2>
   <ol class="divide-y divide-rule">
     {#each shown as f (f.id)}
-      <li class="py-2 {f.superseded ? 'text-mute line-through' : ''}">
+      <li
+        class="py-2 {f.superseded ? 'text-mute line-through' : ''}"
+        data-fact={f.subject}
+        data-about={f.about}
+        data-stands={!f.superseded}
+      >
         {f.sentence}
         {#if f.against && !f.superseded}
-          <p class="mt-1 border-l-2 border-vermilion pl-2 small">
+          <p class="mt-1 border-l-2 border-vermilion pl-2 small" data-against>
             Against what stood before: <s>{f.against}</s>
           </p>
         {/if}

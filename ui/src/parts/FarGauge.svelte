@@ -7,7 +7,11 @@
 </script>
 
 {#if hold.far}
-  <div class="flex flex-wrap items-center gap-x-4 gap-y-2 border-y border-rule py-2">
+  <div
+    class="flex flex-wrap items-center gap-x-4 gap-y-2 border-y border-rule py-2"
+    data-far={hold.far.value?.text ?? ''}
+    data-near={hold.value?.text ?? ''}
+  >
     <p>
       <span class="small">Far gauge</span>
       <span class="text-3xl font-bold figures">{hold.far.value?.text ?? '–'}</span>

@@ -16,7 +16,7 @@
   const few = $derived(more ? rig.pieces : rig.pieces.filter((p) => p.suits || p.on));
 
   async function set(pieces: string[], text: string, at = rig.neck): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/fitted', { pieces, text, neck: at }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/fitted', { pieces, text, neck: at }, job.id);
     if (!j) return;
     keepJob(j);
     typed = '';

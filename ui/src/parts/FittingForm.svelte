@@ -1,18 +1,32 @@
 <script lang="ts">
-  // An adapter or a plug: what it goes into and what it is good for.
-  import type { KitList } from '../lib/api/client';
+  // An adapter or a plug: what it goes on and what it is rated to.
+  import type { Receipt } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
+  import { families, makes, sized } from '../lib/fittings';
 
-  let { kind, done }: { kind: 'adapter' | 'plug' | 'pump'; done: (list: KitList) => void } = $props();
+  let { kind, done }: { kind: 'adapter' | 'plug' | 'pump'; done: (id: string) => void } = $props();
   const ask = new Ask();
   let name = $state('');
+  let family = $state('');
+  let width = $state('');
+  let make = $state('');
+  let ownAir = $state(false);
   let fits = $state('');
   let rating = $state('');
 
   async function add(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const list = await ask.send<KitList>('/api/kit/fittings', { kind, name, fits, rating: rating.trim() });
-    if (list) done(list);
+    const receipt = await ask.send<Receipt>('/api/kit/fittings', {
+      kind,
+      name,
+      families: family ? [family] : [],
+      width: width.trim(),
+      make,
+      own_air: ownAir,
+      fits,
+      rating: rating.trim(),
+    });
+    if (receipt) done(receipt.of);
   }
 </script>
 
@@ -24,21 +38,44 @@
 >
   <label
     >Name <input
+      id="name"
       class="mt-1 field"
       bind:value={name}
       placeholder={kind === 'plug' ? 'rubber plug, 32 mm' : 'blue bayonet adapter'}
       maxlength="60"
     /></label
   >
-  <label
-    >What it goes into <input
-      class="mt-1 field"
-      bind:value={fits}
-      placeholder={kind === 'plug' ? 'bores of 30 to 34 mm' : 'bayonet neck, shallow'}
-      maxlength="120"
-    /></label
-  >
-  <label>Good for <input class="mt-1 field figures" bind:value={rating} placeholder="250 kPa" /></label>
+  <label>
+    What it fits
+    <select class="mt-1 field" bind:value={family}>
+      <option value="">not said</option>
+      {#each families as f (f)}<option value={f}>{f}</option>{/each}
+    </select>
+  </label>
+  <div class="grid gap-3 sm:grid-cols-2">
+    <label
+      >Width of the neck or hole <input
+        class="mt-1 field figures"
+        bind:value={width}
+        placeholder={sized(family) ? '36 to 41 mm' : '38 mm, if it has one'}
+        maxlength="40"
+      /></label
+    >
+    <label>
+      Make of the neck
+      <select class="mt-1 field" bind:value={make}>
+        {#each makes as m (m)}<option value={m}>{m || 'not said'}</option>{/each}
+      </select>
+    </label>
+  </div>
+  {#if kind === 'adapter'}
+    <label class="flex min-h-11 items-center gap-3"
+      ><input type="checkbox" class="size-6" bind:checked={ownAir} /> Has its own air channel: inflated first, deflated
+      last</label
+    >
+  {/if}
+  <label>Note <input class="mt-1 field" bind:value={fits} maxlength="120" /></label>
+  <label>Rated to <input class="mt-1 field figures" bind:value={rating} placeholder="250 kPa" /></label>
   {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
-  <div><button class="btn btn-main" disabled={ask.busy}>Add it</button></div>
+  <div><button class="btn btn-main" disabled={ask.busy}>Add</button></div>
 </form>

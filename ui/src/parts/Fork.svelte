@@ -4,7 +4,9 @@
   import { scaleLinear } from 'd3-scale';
   import { area, line } from 'd3-shape';
   import type { Hold } from '../lib/api/client';
+  import { extremes } from '../lib/extremes';
   import { drawing, runs, type Dot, type Edge } from '../lib/forkchart';
+  import { whole } from '../lib/live.svelte';
   import { clock } from '../lib/show';
   import { marks } from '../lib/timeaxis';
 
@@ -12,6 +14,7 @@
   const id = $props.id();
   let width = $state(320);
 
+  $effect(() => whole(hold));
   const d = $derived(drawing(hold));
   const far = $derived(d.far);
   const left = $derived(small ? 4 : 56);
@@ -41,8 +44,7 @@
     // The line breaks at a gap: nothing is known there. A small one is drawn from
     // fewer points.
     const all = d.dots.filter((p) => !p.struck);
-    const every = small ? Math.ceil(all.length / 150) : 1;
-    const standing = every > 1 ? all.filter((_, i) => i % every === 0 || i === all.length - 1) : all;
+    const standing = small ? extremes(all, 150, (p) => p.v) : all;
     const parts: Dot[][] = [[]];
     for (const p of standing) {
       const was = parts.at(-1)!.at(-1);

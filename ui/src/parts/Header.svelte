@@ -30,7 +30,7 @@
       { key: 'o', says: 'Book', where: 'Everywhere', do: () => void navigate('/book') },
       { key: 'j', says: 'Kit', where: 'Everywhere', do: () => void navigate('/kit') },
       { key: 'q', says: 'Circuits', where: 'Everywhere', do: () => void navigate('/circuits') },
-      { key: 'k', says: 'The slate: calculators', where: 'Everywhere', do: slate },
+      { key: 'k', says: 'Calculators', where: 'Everywhere', do: slate },
       { key: '/', says: 'Do anything by its name', where: 'Everywhere', do: palette },
       { key: '?', says: 'Keys and settings', where: 'Everywhere', do: help },
       {
@@ -43,7 +43,11 @@
   );
 </script>
 
-<header class="flex h-14 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3">
+<header
+  data-connected={live.connected}
+  data-waiting={outbox.waiting}
+  class="flex h-14 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3"
+>
   <a
     href={p('/')}
     class="mr-1 flex items-center gap-2 font-bold no-underline"
@@ -75,7 +79,7 @@
     >Find <span class="key text-mute">/</span></button
   >
   <button class="btn px-3 sm:px-4" onclick={slate}
-    >Slate <span class="key hidden text-mute sm:inline-block">K</span></button
+    >Calculators <span class="key hidden text-mute sm:inline-block">K</span></button
   >
   <button class="btn px-3 sm:px-4" onclick={() => void start()}
     >Start <span class="key hidden text-mute sm:inline-block">N</span></button

@@ -1,7 +1,7 @@
 <script lang="ts">
   // The hold itself: value, fork, ring, the pad, and what may happen meanwhile.
   import type { Hold } from '../lib/api/client';
-  import { event, layBy } from '../lib/job';
+  import { event, leaveRunning } from '../lib/job';
   import { me } from '../lib/me.svelte';
   import FarGauge from './FarGauge.svelte';
   import Faults from './Faults.svelte';
@@ -25,7 +25,7 @@
 <p class="text-lg font-bold" role="status">{hold.sentence}</p>
 <Fork {hold} height={hold.gauge.kind === 'needle' ? Math.min(height, 210) : height} />
 <p class="small">
-  Allowed: {hold.allowance.says}{#if hold.condition}<span class="ml-1">Held {hold.condition}.</span>{/if}
+  Allowed: {hold.allowance.says}{#if hold.under_text}<span class="ml-1">Held {hold.under_text}.</span>{/if}
 </p>
 {#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
 {#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
@@ -79,10 +79,10 @@
     {/if}
     <KeyButton
       key="l"
-      says="Lay the hold by, or pick it up"
+      says="Leave it running, or take it up again"
       where="During a hold"
       pressed={hold.laid_by}
-      act={() => layBy(hold)}>{hold.laid_by ? 'Pick up' : 'Lay by'}</KeyButton
+      act={() => leaveRunning(hold)}>{hold.laid_by ? 'Take it up again' : 'Leave it running'}</KeyButton
     >
   </div>
 {/if}

@@ -1,10 +1,10 @@
 <script lang="ts">
   // One piece of kit: what it is, what is done with it, what was noted.
-  import type { KitItem, KitList } from '../lib/api/client';
+  import type { KitItem, Receipt } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { day } from '../lib/show';
 
-  let { item, others, keep }: { item: KitItem; others: KitItem[]; keep: (list: KitList) => void } = $props();
+  let { item, others, keep }: { item: KitItem; others: KitItem[]; keep: () => void } = $props();
   const ask = new Ask();
   let doing = $state('');
   let text = $state('');
@@ -43,9 +43,9 @@
       content.beside = besides.filter((b) => b.read.trim() || b.true.trim());
       content.with = beside;
     }
-    const list = await ask.send<KitList>('/api/kit/{id}/notes', content, item.id);
-    if (list) {
-      keep(list);
+    const receipt = await ask.send<Receipt>('/api/kit/{id}/notes', content, item.id);
+    if (receipt) {
+      keep();
       doing = text = due = shows = '';
     }
   }

@@ -9,7 +9,7 @@
   const ask = new Ask();
 
   async function choose(matter: string, school: string): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/schools', { matter, school }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/schools', { matter, school }, job.id);
     if (j) keepJob(j);
   }
 </script>

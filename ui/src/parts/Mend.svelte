@@ -26,17 +26,13 @@
   const why = $derived(mend.schools.find((s) => s.id === mend.school)?.why ?? '');
 
   async function school(id: string): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/schools', { matter: 'repair', school: id }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/schools', { matter: 'repair', school: id }, job.id);
     if (j) keepJob(j);
   }
 
   async function put(repair: string): Promise<void> {
     if (!part) return;
-    const j = await ask.send<Job>(
-      '/api/jobs/{id}/repairs',
-      { part: part.id, repair, note: note.trim() },
-      job.id,
-    );
+    const j = await ask.sheet('/api/jobs/{id}/repairs', { part: part.id, repair, note: note.trim() }, job.id);
     if (!j) return;
     keepJob(j);
     note = '';
@@ -50,7 +46,9 @@
     <ul class="list-disc pl-6">
       {#each mend.done as d (d)}<li>{d}</li>{/each}
     </ul>
-    <p class="mt-1 font-bold {mend.proved ? 'text-teal' : 'text-vermilion'}">{mend.says}</p>
+    <p class="mt-1 font-bold {mend.proved ? 'text-teal' : 'text-vermilion'}" data-proved={mend.proved}>
+      {mend.says}
+    </p>
     {#if before && after}
       <a
         class="mt-1 inline-flex min-h-11 items-center"

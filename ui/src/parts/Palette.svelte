@@ -19,7 +19,7 @@
   const actions = $derived.by(() => {
     const seen: Record<string, Binding> = {};
     for (const b of bindings()) {
-      if (b.says.startsWith('Do anything') || (b.when && !b.when())) continue;
+      if (b.key === '/' || (b.when && !b.when())) continue;
       seen[b.says] = b;
     }
     return Object.values(seen).reverse();

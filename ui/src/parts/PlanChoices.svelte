@@ -29,17 +29,17 @@
     ),
   );
   const allowances = $derived([
-    ...(job.marked === 'cap'
+    ...(job.warms
       ? [
           {
             id: 'house',
             title: '1 mL of coolant an hour',
-            why: 'The house allowance: turned into a fall once the strokes have told the air; the needle still for 5 minutes until then.',
+            why: 'The house allowance: turned into a fall once the strokes show the trapped air; the needle still for 5 minutes until then.',
           },
         ]
       : []),
     ...plan.losses,
-    ...plan.hold_schools.map((s) => ({
+    ...job.hold_schools.map((s) => ({
       id: s.id,
       title: s.title,
       why: s.why || `A school of hold: ${s.source}.`,
@@ -64,7 +64,7 @@
     };
     if (now.school === 'typed')
       Object.assign(now, { typed: typed || plan.typed, reason: reason || plan.reason });
-    const j = await ask.send<Job>('/api/jobs/{id}/plan', { ...now, ...change }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/plan', { ...now, ...change }, job.id);
     if (j) keepJob(j);
     return j !== undefined;
   }

@@ -1,9 +1,9 @@
 <script lang="ts">
-  // A pump, its stroke told by the maker, by its bore, or by liquid drawn off.
-  import type { KitList } from '../lib/api/client';
+  // A pump, its stroke known from the maker, by its bore, or by liquid drawn off.
+  import type { Receipt } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
 
-  let { done }: { done: (list: KitList) => void } = $props();
+  let { done }: { done: (id: string) => void } = $props();
   const ask = new Ask();
   let name = $state('');
   let draws = $state(false);
@@ -22,8 +22,8 @@
     e.preventDefault();
     const content: Record<string, string | boolean> = { name: name.trim(), draws };
     for (const f of wanted[how]) content[f] = field[f].trim();
-    const list = await ask.send<KitList>('/api/kit/pumps', content);
-    if (list) done(list);
+    const receipt = await ask.send<Receipt>('/api/kit/pumps', content);
+    if (receipt) done(receipt.of);
   }
 </script>
 

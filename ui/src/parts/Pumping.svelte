@@ -16,7 +16,13 @@
   const close = $derived(hold.value !== null && Math.abs(hold.value.pa) >= Math.abs(hold.target.pa) * 0.97);
 </script>
 
-<div class="grid grid-cols-[1fr_auto] items-end gap-4">
+<div
+  class="grid grid-cols-[1fr_auto] items-end gap-4"
+  data-hold={hold.state}
+  data-strokes={hold.strokes}
+  data-over={hold.over_limit}
+  data-there={close}
+>
   <div>
     <p class="whitespace-nowrap">
       <span class="text-7xl leading-none font-bold figures {hold.over_limit ? 'text-vermilion' : ''}"
@@ -59,9 +65,13 @@
     act={() => event(hold.id, 'first hiss')}
     disabled={hold.first_heard !== null}>First hiss</KeyButton
   >
-  <KeyButton key="z" says="Let the pressure down" act={() => event(hold.id, 'release')}>Let down</KeyButton>
+  <KeyButton key="z" says="Bleed the pressure down" act={() => event(hold.id, 'release')}
+    >Bleed down</KeyButton
+  >
 </div>
 <Strokes {hold} />
-<p>{hold.air?.says ?? 'After some strokes they tell how much air is trapped.'}</p>
+<p data-air={hold.air !== null}>
+  {hold.air?.says ?? 'Some strokes with a reading after each show how much air is trapped.'}
+</p>
 {#if hold.first_heard}<p>First heard at {both(hold.first_heard)}.</p>{/if}
 {#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}

@@ -1,9 +1,9 @@
 <script lang="ts">
   // How a person gives readings: the crossing pad, for the moment the needle passes
-  // a printed mark, and the stepper, for where it stands. The last press can be struck.
+  // a printed mark, and the stepper, for where it stands. The last press can be undone.
   import type { Hold } from '../lib/api/client';
   import { keys } from '../lib/keys.svelte';
-  import { reading, strike } from '../lib/job';
+  import { reading, undo } from '../lib/job';
 
   let { hold, far = false }: { hold: Hold; far?: boolean } = $props();
   // The gauge at this end: the hold's own, or the one at the other end.
@@ -57,9 +57,9 @@
       },
       {
         key: 'Backspace',
-        says: 'Strike out the last reading',
+        says: 'Undo last reading',
         where: 'Reading',
-        do: () => strike(hold.id),
+        do: () => undo(hold.id),
         when: () => lastOwn !== undefined && !far,
       },
     ]),
@@ -114,8 +114,8 @@
       >It stands at {at.toFixed(places)} {end.unit} <span class="key text-mute">R</span></button
     >
     {#if !far}
-      <button class="mt-auto btn" disabled={!lastOwn} onclick={() => strike(hold.id)}
-        >Strike out the last <span class="key text-mute">Back</span></button
+      <button class="mt-auto btn" disabled={!lastOwn} onclick={() => undo(hold.id)}
+        >Undo last reading <span class="key text-mute">Back</span></button
       >
     {/if}
   </div>

@@ -16,17 +16,13 @@
   ];
 
   async function set(minutes: number): Promise<void> {
-    const j = await ask.send<Job>(
-      '/api/jobs/{id}/reminders',
-      { text: typed.trim() || about, minutes },
-      job.id,
-    );
+    const j = await ask.sheet('/api/jobs/{id}/reminders', { text: typed.trim() || about, minutes }, job.id);
     if (!j) return;
     keepJob(j);
     typed = '';
   }
   async function done(id: string): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/reminded', { reminder: id, saw: saw[id] ?? '' }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/reminded', { reminder: id, saw: saw[id] ?? '' }, job.id);
     if (j) keepJob(j);
   }
   const at = (t: string) =>

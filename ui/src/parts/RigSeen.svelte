@@ -11,7 +11,7 @@
   const many = $derived(job.steps.length > 1);
 
   async function accept(step: string, back: boolean): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/accept', { step, back }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/accept', { step, back }, job.id);
     if (j) keepJob(j);
   }
 </script>
@@ -19,13 +19,13 @@
 {#if job.rig.seen_at.length}
   <div class="border-l-4 border-brass bg-page p-3">
     <p>
-      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part; what
-      it loses beside it this hold does not tell. Mend the rig and hold again, or accept it by name.
+      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part. This
+      hold does not show what the part itself loses. Mend the rig and hold again, or accept it by name.
     </p>
     {#each held as s (s.id)}
       {#if s.accepted.length}
-        <p class="mt-2 font-bold">
-          {many ? `${s.title}: ` : ''}accepted. The part is sound beside it.
+        <p class="mt-2 font-bold" data-accepted="true">
+          {many ? `${s.title}: ` : ''}accepted. The part is sound.
           {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}
               >Take it back</button
             >{/if}

@@ -2,7 +2,7 @@
   // The calculators, beside whatever is being done. What is worked out can go to
   // the job that is open.
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-  import { get, post, type Answer, type Calculator, type Job } from '../lib/api/client';
+  import { get, post, type Answer, type Calculator } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob, readJob } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
@@ -54,7 +54,7 @@
   ) {
     if (!open) return;
     sent = '';
-    const j = await ask.send<Job>(path, body, open.id);
+    const j = await ask.sheet(path, body, open.id);
     if (j) {
       keepJob(j);
       sent = says;

@@ -10,7 +10,13 @@
   const old = $derived(hold.faults.some((f) => f.gauge === 1 && f.kind !== 'jumped'));
 </script>
 
-<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
+<div
+  class="flex flex-wrap items-center gap-x-4 gap-y-1"
+  data-hold={hold.state}
+  data-call={hold.calls.at(-1)?.call ?? 'none'}
+  data-ring={hold.ring}
+  data-strokes={hold.strokes}
+>
   <div class="grow">
     <p class="whitespace-nowrap">
       <span

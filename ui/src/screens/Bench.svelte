@@ -1,9 +1,9 @@
 <script lang="ts">
   // What is under pressure now, what wants hands next, and one big way to start.
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-  import { get, type Job } from '../lib/api/client';
+  import { get } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
-  import { go, keepJob } from '../lib/job';
+  import { go } from '../lib/job';
   import { me } from '../lib/me.svelte';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
@@ -68,7 +68,7 @@
       options: Object.fromEntries((circuit?.options ?? []).map((o) => [o.id, fitted[o.id] ?? o.fitted])),
       ...(things ? { things: Array.from({ length: n }, (_, i) => `${capital(things)} ${i + 1}`) } : {}),
     };
-    const job = await ask.send<Job>('/api/jobs', sent);
+    const job = await ask.sheet('/api/jobs', sent);
     if (!job) {
       // What was refused may have been put right before the answer came.
       if (machine !== sent.machine || complaint !== sent.complaint || (sent.mark && figure !== sent.mark)) {
@@ -78,7 +78,6 @@
       document.getElementById(ask.field || 'machine')?.focus();
       return;
     }
-    keepJob(job);
     go(job, job.current);
   }
 </script>
@@ -119,11 +118,9 @@
       <!-- One field whatever the circuit: who types fast is in it before the circuit is known. -->
       <label>
         <span
-          >{!circuit || circuit.mark === 'cap'
-            ? 'Mark on the cap'
-            : circuit.things
-              ? `How many ${circuit.things}s`
-              : capital(circuit.mark || 'mark, if it has one')}</span
+          >{circuit?.things
+            ? `How many ${circuit.things}s`
+            : circuit?.mark_label || 'Mark, if it has one'}</span
         >
         <input
           id="mark"
@@ -175,14 +172,14 @@
         {#if ask.says}
           <p class="font-bold text-vermilion" role="alert">{ask.says}</p>
         {:else if asked.figure && decoded.error}
-          <p class="text-vermilion">{decoded.error.message}</p>
+          <p class="text-vermilion" data-mark="refused">{decoded.error.message}</p>
         {:else if asked.figure && decoded.data}
           <Decoded mark={decoded.data} chosen={0} />
         {:else if circuit && !circuit.mark && !circuit.things}
           <p class="text-mute">No mark limits it: its steps say how far.</p>
-        {:else if !circuit || circuit.mark === 'cap'}
+        {:else if circuit?.mark}
           <p class="text-mute">
-            The mark as it stands there: 1.1, 16, 110 kPa, 13-15. It can wait until the cap is in your hand.
+            As it stands there: 1.1, 16, 110 kPa, 13-15. You can type it later, with the cap in your hand.
           </p>
         {/if}
       </div>
@@ -213,7 +210,7 @@
             <p class="small">
               {h.purpose === 'rig proof' ? 'rig proof' : h.purpose}{h.simulated
                 ? ', simulated gauge'
-                : ''}{h.laid_by ? ', laid by' : ''} ·
+                : ''}{h.laid_by ? ', left running' : ''} ·
               <Since hold={h} />
             </p>
           </div>
@@ -230,8 +227,7 @@
       </a>
     {:else}
       <p class="text-mute py-6">
-        Nothing is under pressure. Say above what is on the bench; a simulated gauge is among the gauges, to
-        try it dry.
+        Nothing is under pressure. Type above what is on the bench. To try it out, choose a simulated gauge.
       </p>
     {/each}
   </section>
@@ -250,7 +246,7 @@
           </a>
         </li>
       {:else}
-        <li class="text-mute py-3">Nothing waits for a person.</li>
+        <li class="text-mute py-3">Nothing needs hands now.</li>
       {/each}
     </ul>
     {#if bench.data?.demo}

@@ -17,7 +17,7 @@
     retry: false,
   }));
   const c = $derived(query.data);
-  const unit = $derived(c?.comparison.by_flow ? 'cm³ a minute' : 'kPa a minute');
+  const unit = $derived(c?.comparison.by_flow ? 'cm³/min' : 'kPa/min');
 
   function swap(): void {
     void navigate('/compare/:first/:second', {
@@ -31,7 +31,17 @@
     <div class="flex flex-wrap items-start gap-4">
       <div class="min-w-56 flex-1">
         <h1>Two holds compared</h1>
-        <p class="mt-2 text-2xl leading-snug font-bold" role="status">{c.comparison.sentence}</p>
+        <p
+          class="mt-2 text-2xl leading-snug font-bold"
+          role="status"
+          data-second={c.comparison.surely_different
+            ? c.comparison.difference.value > 0
+              ? 'more'
+              : 'less'
+            : 'same'}
+        >
+          {c.comparison.sentence}
+        </p>
       </div>
       <KeyButton key="x" says="The other way about" act={swap}>Swap</KeyButton>
     </div>
@@ -53,7 +63,7 @@
                 stroke-dasharray={i === 0 ? undefined : '7 4'}
               /></svg
             >
-            {i === 0 ? 'First' : 'Second'}{h.condition ? `: ${h.condition}` : ''}
+            {i === 0 ? 'First' : 'Second'}{h.under_text ? `: ${h.under_text}` : ''}
           </h2>
           <p class="small">{h.machine}, {h.purpose}, {day(h.started_at)} {timeOfDay(h.started_at)}</p>
           <p class="mt-1 flex items-center gap-2">

@@ -2,7 +2,7 @@
   // What the shop measures and pumps with: what each piece is, where it is, what was
   // found at it.
   import { createQuery } from '@tanstack/svelte-query';
-  import { get, type KitItem, type KitList } from '../lib/api/client';
+  import { get, type KitItem } from '../lib/api/client';
   import { p } from '../lib/routes';
   import { queries } from '../lib/query';
   import { day } from '../lib/show';
@@ -30,14 +30,11 @@
   const item = $derived(items.find((i) => i.id === chosen));
   const out = $derived(items.filter((i) => i.loan));
 
-  function keep(list: KitList): void {
-    queries.setQueryData(['kit', 'items'], list);
-    void queries.invalidateQueries({ queryKey: ['kit'] });
-  }
-  function added(list: KitList): void {
-    keep(list);
+  const keep = () => queries.invalidateQueries({ queryKey: ['kit'] });
+  async function added(id: string): Promise<void> {
+    await keep();
     adding = '';
-    chosen = list.items.at(-1)?.id ?? '';
+    chosen = id;
   }
   function where(i: KitItem): string {
     if (i.retired) return 'retired';
@@ -111,15 +108,7 @@
     <div class="order-first @4xl:order-none" bind:this={side}>
       <div class="sticky top-4">
         {#if adding === 'gauge' && kit.data}
-          <GaugeForm
-            maps={kit.data.maps}
-            mapsAt={kit.data.maps_at}
-            done={async (g) => {
-              const list = await get('/api/kit/items');
-              added(list);
-              chosen = g.id;
-            }}
-          />
+          <GaugeForm maps={kit.data.maps} mapsAt={kit.data.maps_at} done={(g) => added(g.id)} />
         {:else if adding === 'pump'}
           <PumpForm done={added} />
         {:else if adding !== '' && adding !== 'gauge'}
@@ -128,8 +117,8 @@
           {#key item.id}<KitPiece {item} others={items} {keep} />{/key}
         {:else}
           <p class="hidden text-mute @4xl:block">
-            Choose a piece to check it, lend it or note what was done. What is on the wire is asked at the
-            address that you give; nothing is searched for.
+            Choose a piece to check it, lend it or note what was done. A gauge on the network is read at the
+            address that you type; nothing is searched for.
           </p>
         {/if}
       </div>

@@ -46,6 +46,7 @@
   // A trace file that is let go over the sheet: judged and kept by the server.
   let over = $state(false);
   let dropped = $state('');
+  let known = $state(false);
   const drop = new Ask();
 
   async function take(file: File | undefined): Promise<void> {
@@ -62,6 +63,7 @@
       job.id,
     );
     if (!d) return;
+    known = d.known;
     dropped = `${file.name} is ${d.known ? 'already' : 'now'} a hold of this job.`;
     keepJob(await readJob(job.id));
     go(job, many && stage?.step ? stage.id : 'call');
@@ -84,7 +86,7 @@
   const many = $derived((job?.steps.length ?? 0) > 1);
   const View = $derived.by(() => {
     if (!stage) return undefined;
-    if (stage.id.startsWith('step-')) return StepStage;
+    if (stage.step && many && stage.id in views === false) return StepStage;
     return many && stage.id === 'call' ? Together : views[stage.id as keyof typeof views];
   });
 </script>
@@ -114,6 +116,8 @@
 {/if}
 {#if job && stage && View}
   <div
+    data-stage={stage.id}
+    data-job={job.state}
     class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 @3xl:grid-cols-[212px_minmax(0,1fr)] @5xl:grid-cols-[212px_minmax(0,1fr)_300px]"
   >
     <Spine {job} at={stage.id} />
@@ -126,7 +130,7 @@
         {#if job.state !== 'open'}<p class="small">{job.state}</p>{/if}
       </div>
       {#if drop.busy}<p role="status">Reading the trace…</p>{/if}
-      {#if dropped}<p role="status" class="font-bold text-teal">{dropped}</p>{/if}
+      {#if dropped}<p role="status" data-dropped={known} class="font-bold text-teal">{dropped}</p>{/if}
       {#if drop.says}<p role="alert" class="font-bold text-vermilion">{drop.says}</p>{/if}
       <Cautions items={stage.cautions} />
       {#if stage.text && stage.id !== 'hold' && stage.id !== 'call'}<p class="max-w-prose">

@@ -24,19 +24,28 @@
     while (i > 0 && list[i - 1]!.call === list[i]!.call) i--;
     return list[i];
   });
-  const report = $derived(call?.report ?? hold?.report ?? null);
+  const report = $derived(hold?.report ?? null);
   const ring = $derived(call?.ring ?? hold?.ring ?? 'dotted');
   const words = {
     tight: 'Tight',
     leaking: 'Leaking',
     'not-yet': 'Not yet',
-    'never-reached': 'Never got there',
+    'never-reached': 'Never reached',
   } as const;
   const word = $derived(words[call?.call ?? report?.call ?? 'not-yet']);
-  const reason = $derived(report?.why[0] ?? '');
-  const notTested = $derived(report?.why.filter((w) => w.startsWith('Not tested')) ?? []);
-  const proofless = $derived(report?.why.find((w) => w.includes('rig proof')));
-  const rest = $derived(report?.why.slice(1).filter((w) => !notTested.includes(w) && w !== proofless) ?? []);
+  // Sentences by what they say: reasons and sentences go in one order.
+  const said = $derived(
+    (report?.why ?? []).map((text, i) => ({ text, code: report?.reasons[i]?.code ?? '' })),
+  );
+  const reason = $derived(said[0]?.text ?? '');
+  const notTested = $derived(said.filter((w) => w.code === 'not-tested').map((w) => w.text));
+  const proofless = $derived(said.find((w) => w.code === 'rig-unproven')?.text);
+  const rest = $derived(
+    said
+      .slice(1)
+      .filter((w) => w.code !== 'not-tested' && w.code !== 'rig-unproven')
+      .map((w) => w.text),
+  );
   const figures = $derived.by(() => {
     const out: { label: string; unit: string; i: Interval }[] = [];
     if (report?.rate_kpa_per_min)
@@ -98,7 +107,12 @@
     >
   </div>
 {:else}
-  <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
+  <div
+    class="flex flex-wrap items-center gap-x-6 gap-y-2"
+    role="status"
+    data-call={call?.call ?? 'none'}
+    data-ring={ring}
+  >
     <Ring kind={ring} size={148} />
     <div class="min-w-56 flex-1">
       <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>

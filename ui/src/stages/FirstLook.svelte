@@ -22,11 +22,11 @@
       .map((s) => ({ id: s.id, title: s.title, why: '' }))
       .sort((a, b) => a.title.localeCompare(b.title)),
   );
-  const seen = $derived(job.facts.filter((f) => f.subject.startsWith('remark/') && f.stage === stage.id));
+  const seen = $derived(job.facts.filter((f) => f.subject === 'remark' && f.stage === stage.id));
 
   async function add(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const j = await ask.send<Job>('/api/jobs/{id}/remarks', { stage: stage.id, text }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/remarks', { stage: stage.id, text }, job.id);
     if (j) {
       keepJob(j);
       text = '';
@@ -35,7 +35,7 @@
 
   async function topUp(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const j = await topUps.send<Job>('/api/jobs/{id}/topped-up', { added, within, hours }, job.id);
+    const j = await topUps.sheet('/api/jobs/{id}/topped-up', { added, within, hours }, job.id);
     if (j) {
       keepJob(j);
       added = within = '';
@@ -56,14 +56,14 @@
   <section aria-label="Signs">
     <h2 class="text-base font-bold">Already to be seen, without any tool</h2>
     <ul class="mt-1 flex flex-wrap gap-2">
-      {#each job.signs as s (s.text)}
+      {#each job.signs as s (s.id)}
         <li>
           <button
             class="btn {s.seen ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
             aria-pressed={s.seen}
             disabled={job.state !== 'open'}
-            onclick={() => send('/api/jobs/{id}/signs', job.id, { text: s.text, seen: !s.seen })}
-            >{s.text}</button
+            onclick={() => send('/api/jobs/{id}/signs', job.id, { sign: s.id, seen: !s.seen })}
+            >{s.title}</button
           >
         </li>
       {/each}

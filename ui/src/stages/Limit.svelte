@@ -4,7 +4,7 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { get, type Job, type Stage } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
-  import { keepJob, onward } from '../lib/job';
+  import { onward, planOf } from '../lib/job';
   import Ahead from '../parts/Ahead.svelte';
   import Decoded from '../parts/Decoded.svelte';
   import Main from '../parts/Main.svelte';
@@ -14,14 +14,14 @@
   import { figure } from '../lib/show';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
-  const plan = $derived(job.plan);
+  const plan = $derived(planOf(job));
   const mark = $derived(job.steps.find((s) => s.plan?.mark)?.plan?.mark ?? null);
   const chosen = $derived(job.steps.find((s) => s.plan?.mark)?.plan?.chosen ?? 0);
   const open = $derived(job.state === 'open');
   const single = $derived(job.steps.length < 2);
   const aiming = $derived(job.steps.filter((s) => s.plan !== null || s.problem));
   let text = $state('');
-  let remark = $state(false); // the mark is being typed anew
+  let remark = $state(false); // the mark is being typed again
   let describing = $state(false);
   let choices = $state<PlanChoices>();
   const ask = new Ask();
@@ -37,9 +37,8 @@
   );
 
   async function setMark(reading = 0, mark = text): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/mark', { text: mark, reading }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/mark', { text: mark, reading }, job.id);
     if (j) {
-      keepJob(j);
       remark = false;
       text = '';
     }
@@ -60,11 +59,7 @@
     }}
   >
     <label>
-      <span
-        >{job.marked === 'cap'
-          ? 'The mark on the cap, as it stands there'
-          : `The ${job.marked}, as it is written`}</span
-      >
+      <span>{job.mark_label}, as it stands there</span>
       <!-- svelte-ignore a11y_autofocus -->
       <input
         class="mt-1 field text-3xl figures"
@@ -98,7 +93,13 @@
     </div>
   {/if}
   {#if single && plan}
-    <p class="text-xl font-bold">{plan.target.says}</p>
+    <p
+      class="text-xl font-bold"
+      data-target="{plan.target_shown.text} {plan.target_shown.unit}"
+      data-over={plan.target.over}
+    >
+      {plan.target.says}
+    </p>
     {#if unit}<MarkStrip {plan} unit={unit.unit} unitPa={full} />{/if}
     <Ahead {job} />
     <ul class="text-sm {plan.fit.fits ? '' : 'text-vermilion'}">

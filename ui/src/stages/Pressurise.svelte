@@ -16,18 +16,15 @@
   let picked = $state<string>();
   const step = $derived(job.steps.find((s) => s.id === stage.step) ?? job.steps[0]);
   const waits = $derived(step !== undefined && gated(step));
-  const conditions = $derived(
-    step?.conditions.length
-      ? step.conditions
-      : job.marked === 'cap'
-        ? ['cold', 'hot', 'engine running', 'something moved']
-        : ['cold', 'warm', 'as found', 'something moved'],
+  // Where a step is held under two conditions, the one that is still wanted is next.
+  const wanted = $derived(
+    step?.held_under.find((c) => c.condition.under === step.pending[0]?.id)?.title ?? '',
   );
-  // Where a step is held under two, the one that is still wanted is next.
-  const condition = $derived(picked ?? step?.pending[0] ?? '');
+  const condition = $derived(picked ?? (step?.pending.length ? wanted : ''));
 
   function stroke(): void {
-    firstStroke(job, hold ? 'repeat' : 'test', stage.step, condition);
+    const under = step?.held_under.find((c) => c.title === condition);
+    firstStroke(job, hold ? 'repeat' : 'test', stage.step, under?.condition);
   }
 </script>
 
@@ -39,12 +36,12 @@
 {:else if !hold || (hold.state === 'ended' && job.state === 'open')}
   {#if hold}
     <p>
-      The last hold reached {hold.highest ? both(hold.highest) : 'nothing'} and was let down. A repeat is kept beside
-      it.
+      The last hold reached {hold.highest ? both(hold.highest) : 'nothing'} and was bled down. A repeat is kept
+      beside it.
     </p>
   {/if}
   {#if rigUp}<p class="font-bold text-vermilion">
-      The rig proof is still under pressure: let it down first.
+      The rig proof is still under pressure: bleed it down first.
     </p>{/if}
   {#if step}<Gate {job} {step} />{/if}
   <p class="text-xl">
@@ -55,11 +52,11 @@
   <Ahead {job} step={stage.step} />
   <fieldset class="flex flex-wrap items-center gap-2">
     <legend class="float-left mr-1 text-mute">Held</legend>
-    {#each conditions as c (c)}
+    {#each step?.held_under ?? [] as c (c.title)}
       <button
-        class="btn {condition === c ? 'border-ink font-bold' : ''}"
-        aria-pressed={condition === c}
-        onclick={() => (picked = condition === c ? '' : c)}>{c}</button
+        class="btn {condition === c.title ? 'border-ink font-bold' : ''}"
+        aria-pressed={condition === c.title}
+        onclick={() => (picked = condition === c.title ? '' : c.title)}>{c.title}</button
       >
     {/each}
   </fieldset>
@@ -74,7 +71,7 @@
     {hold.strokes === 1 ? 'stroke' : 'strokes'}, highest reached {hold.highest
       ? both(hold.highest)
       : 'not read'}{hold.first_heard ? `, first heard at ${both(hold.first_heard)}` : ''}. {hold.air?.says ??
-      'Too few readings between the strokes to tell the trapped air.'}
+      'Too few readings between the strokes to show the trapped air.'}
   </p>
   <Strokes {hold} height={280} />
   <div><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></div>

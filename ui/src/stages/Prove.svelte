@@ -1,7 +1,7 @@
 <script lang="ts">
   // A short dead-head hold of the rig alone; or said to be left out.
   import type { Job, Stage } from '../lib/api/client';
-  import { event, firstStroke, onward, proofOf } from '../lib/job';
+  import { event, firstStroke, onward, planOf, proofOf } from '../lib/job';
   import { send } from '../lib/outbox.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
@@ -10,6 +10,7 @@
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(proofOf(job));
+  const plan = $derived(planOf(job));
   const running = $derived(job.holds.some((h) => h.state !== 'ended' && h.purpose !== 'rig proof'));
 
   function stroke(): void {
@@ -29,10 +30,9 @@
   <div class="flex flex-wrap gap-3">
     <KeyButton
       key="z"
-      says="Let the pressure down"
+      says="Bleed the pressure down"
       act={() => event(hold.id, 'release')}
-      class={hold.calls.length ? 'min-h-14 border-ink px-6 text-lg font-bold' : ''}
-      >Let the rig down</KeyButton
+      class={hold.calls.length ? 'min-h-14 border-ink px-6 text-lg font-bold' : ''}>Bleed down</KeyButton
     >
   </div>
 {:else if hold}
@@ -45,10 +45,10 @@
       >
     {/if}
   </div>
-{:else if job.state === 'open' && job.plan}
+{:else if job.state === 'open' && plan}
   <p>
-    Close the tester's own end. The first stroke begins the proof, to {job.plan.target_shown.text}
-    {job.plan.target_shown.unit}; about a minute's hold is enough.
+    Close the tester's own end. The first stroke begins the proof, to {plan.target_shown.text}
+    {plan.target_shown.unit}; hold it for about a minute.
   </p>
   <div class="flex flex-wrap gap-3">
     <Main key=" " also="Enter" says="Begin the rig proof: first stroke" act={stroke} disabled={running}
@@ -58,9 +58,9 @@
       >Leave it out, and say so</KeyButton
     >
   </div>
-  <p class="small">Left out, a leaking call says that it has not survived a rig proof.</p>
-{:else if !job.plan}
-  <p>The limit comes first{job.marked ? `: enter the mark on the ${job.marked}` : ''}.</p>
+  <p class="small">Without it, a leaking call says that the rig was not proven.</p>
+{:else if !plan}
+  <p>The limit comes first{job.marked ? `: type the mark on the ${job.mark_on}` : ''}.</p>
 {:else}
   <p>The rig was not proven.</p>
 {/if}

@@ -73,7 +73,7 @@
       <div class="flex flex-wrap gap-3">
         <KeyButton
           key="z"
-          says={hold.draws ? 'Let air in' : 'Let the pressure down'}
+          says={hold.draws ? 'Let air in' : 'Bleed the pressure down'}
           act={() => event(hold.id, 'release')}
           class="min-h-14 btn-main px-6 text-lg">{hold.draws ? 'Let air in' : 'Bleed down'}</KeyButton
         >
@@ -117,7 +117,7 @@
   <Gate {job} {step} />
   {#if step.plan && step.kind !== 'floor'}
     <p class="text-xl font-bold">
-      {step.kind === 'feed' ? step.plan.target.says.replace('Pump to', 'Feed at') : step.plan.target.says}
+      {step.plan.target.says}
     </p>
   {/if}
   {#if step.problem}<p class="font-bold text-vermilion" role="alert">{step.problem}</p>{/if}

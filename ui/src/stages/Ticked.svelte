@@ -35,6 +35,6 @@
   >
   {#if must > 0}<p>First tick what must be so.</p>{/if}
 </div>
-{#if stage.id === 'make-safe' && job.marked === 'cap' && job.state === 'open' && must > 0}
+{#if stage.id === 'make-safe' && job.warms && job.state === 'open' && must > 0}
   <Remind {job} about="whether it is cool enough to open" />
 {/if}

@@ -22,7 +22,7 @@
   }
 
   async function close(abandon: boolean): Promise<void> {
-    const j = await ask.send<Job>('/api/jobs/{id}/close', { abandon, found }, job.id);
+    const j = await ask.sheet('/api/jobs/{id}/close', { abandon, found }, job.id);
     if (j) keepJob(j);
   }
 </script>

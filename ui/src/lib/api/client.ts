@@ -21,8 +21,11 @@ export type Mark = Schemas['MarkView'];
 export type Plan = Schemas['PlanView'];
 export type PlanChoice = Schemas['Plan'];
 export type Door = Schemas['DoorView'];
-export type KitItem = Schemas['KitItem'];
-export type KitList = Schemas['KitList'];
+export type Condition = Schemas['Condition'];
+export type KitItem = Schemas['ItemView'];
+export type KitList = Schemas['ListView'];
+export type Receipt = Schemas['Receipt'];
+export type StageId = Hold['stage'];
 export type Point = Schemas['Point'];
 export type RingKind = Hold['ring'];
 export type Shown = Schemas['Shown'];
@@ -51,9 +54,10 @@ export class Refused extends Error {
   }
 }
 
-// The server did not answer at all: a write may be tried again under its id.
+// No answer that can be read: a write may be tried again under its id. reached tells that
+// the server was there and its answer was cut off or spoiled.
 export class NoAnswer extends Error {
-  constructor() {
+  constructor(readonly reached = false) {
     super('No answer from the server. What you do is kept here and sent when it is back.');
   }
 }
@@ -72,7 +76,7 @@ async function call(path: string, init?: RequestInit): Promise<unknown> {
   } catch {
     // Cut off on the way, or not readable: whether it was taken is not known, so the
     // same write goes again under its id.
-    throw new NoAnswer();
+    throw new NoAnswer(true);
   }
   let says = `The server answered ${answer.status}.`;
   let field = '';

@@ -218,7 +218,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down an event */
+        /** Note an event */
         post: operations["hold-event"];
         delete?: never;
         options?: never;
@@ -226,7 +226,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/holds/{id}/lay-by": {
+    "/api/holds/{id}/leave": {
         parameters: {
             query?: never;
             header?: never;
@@ -235,8 +235,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Lay a hold by, or pick it up */
-        post: operations["lay-by"];
+        /** Leave a hold running, or take it up again */
+        post: operations["leave-running"];
         delete?: never;
         options?: never;
         head?: never;
@@ -252,7 +252,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down a reading */
+        /** Note a reading */
         post: operations["reading"];
         delete?: never;
         options?: never;
@@ -260,7 +260,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/holds/{id}/strikes": {
+    "/api/holds/{id}/undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -269,8 +269,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strike out a reading */
-        post: operations["strike"];
+        /** Undo the last reading */
+        post: operations["undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -303,7 +303,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin a job */
+        /** Start a job */
         post: operations["start-job"];
         delete?: never;
         options?: never;
@@ -354,7 +354,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take over trapped air worked out beside the job */
+        /** Use trapped air worked out beside the job */
         post: operations["take-air"];
         delete?: never;
         options?: never;
@@ -388,7 +388,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down which rig fitted */
+        /** Note which rig fitted */
         post: operations["rig-fitted"];
         delete?: never;
         options?: never;
@@ -439,7 +439,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down a guess */
+        /** Note a guess */
         post: operations["hunch"];
         delete?: never;
         options?: never;
@@ -456,7 +456,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down what was seen at a part */
+        /** Note what was seen at a part */
         post: operations["look"];
         delete?: never;
         options?: never;
@@ -507,7 +507,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down a remark */
+        /** Note a remark */
         post: operations["remark"];
         delete?: never;
         options?: never;
@@ -558,7 +558,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down a repair */
+        /** Note a repair */
         post: operations["mend"];
         delete?: never;
         options?: never;
@@ -592,7 +592,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down a sign seen before any tool */
+        /** Note a sign seen before any tool */
         post: operations["sign"];
         delete?: never;
         options?: never;
@@ -626,7 +626,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down what was found at a step */
+        /** Note what was found at a step */
         post: operations["found"];
         delete?: never;
         options?: never;
@@ -660,7 +660,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down how much is topped up */
+        /** Note how much is topped up */
         post: operations["topped-up"];
         delete?: never;
         options?: never;
@@ -779,7 +779,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take down what was found or done with a piece of kit */
+        /** Note what was found or done with a piece of kit */
         post: operations["kit-note"];
         delete?: never;
         options?: never;
@@ -909,10 +909,6 @@ export interface components {
             /** @description whose hold leaks */
             step: string;
         };
-        Ack: {
-            /** Format: int64 */
-            seq: number;
-        };
         Advice: {
             /** Format: double */
             bottom_pa: number;
@@ -921,7 +917,9 @@ export interface components {
             middle_high_pa: number;
             /** Format: double */
             middle_low_pa: number;
+            off_middle: boolean;
             says: string[];
+            too_coarse: boolean;
             /** Format: double */
             top_pa: number;
         };
@@ -1004,7 +1002,6 @@ export interface components {
             at: string;
             /** @enum {string} */
             call: "tight" | "leaking" | "not-yet" | "never-reached";
-            report: components["schemas"]["Report"];
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             /** Format: double */
@@ -1047,6 +1044,7 @@ export interface components {
             file: string;
             id: string;
             mark: string;
+            mark_label: string;
             options: components["schemas"]["Option"][];
             steps: string[];
             summary: string;
@@ -1060,7 +1058,7 @@ export interface components {
             by: string[];
             chambers: string[];
             closures: components["schemas"]["ClosureView"][];
-            conditions: string[];
+            conditions: components["schemas"]["StepCondition"][];
             id: string;
             kind: string;
             losses: components["schemas"]["Loss"][];
@@ -1080,6 +1078,7 @@ export interface components {
             file: string;
             id: string;
             mark: string;
+            mark_label: string;
             matters: components["schemas"]["Matter"][];
             not_tested: string[];
             options: components["schemas"]["Option"][];
@@ -1151,6 +1150,16 @@ export interface components {
             sentence: string;
             surely_different: boolean;
         };
+        Condition: {
+            /** @description the engine runs */
+            engine?: boolean;
+            /** @description for people: nothing is worked out from it */
+            note?: string;
+            /** @description id of one of the step's two conditions, where it has two */
+            under?: string;
+            /** @enum {string} */
+            warmth?: "" | "cold" | "warm" | "hot";
+        };
         DeviceView: {
             id: string;
             name: string;
@@ -1171,7 +1180,7 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
-            condition?: string;
+            condition?: components["schemas"]["Condition"];
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
@@ -1265,15 +1274,18 @@ export interface components {
             t: number;
         };
         FactView: {
+            about: string;
             against: string;
             /** Format: date-time */
             at: string;
             by: string;
             id: string;
             sentence: string;
-            source: string;
+            /** @enum {string} */
+            source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
-            subject: string;
+            /** @enum {string} */
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "file" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -1364,7 +1376,7 @@ export interface components {
              * @description starts the step's clock at this write's moment, or clears it
              * @enum {string}
              */
-            clock?: "start" | "clear";
+            clock?: "" | "start" | "clear";
             device: string;
             fields: {
                 [key: string]: string;
@@ -1403,6 +1415,10 @@ export interface components {
             rings: components["schemas"]["Ring"][];
             simulated: boolean;
         };
+        HeldUnder: {
+            condition: components["schemas"]["Condition"];
+            title: string;
+        };
         HoldEvent: {
             /**
              * Format: date-time
@@ -1418,12 +1434,12 @@ export interface components {
             kind: string;
         };
         HoldLine: {
-            condition: string;
             id: string;
             job_id: string;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             says: string;
+            under_text: string;
         };
         HoldPlan: {
             finer: string;
@@ -1432,13 +1448,15 @@ export interface components {
         };
         HoldView: {
             air: components["schemas"]["Air"] | null;
-            alarm: string;
+            /** @enum {string} */
+            alarm: "" | "over-limit" | "stop-engine";
+            alarm_text: string;
             allowance: components["schemas"]["Allowance"];
             brief: boolean;
             /** Format: double */
             call_expected_s: number | null;
             calls: components["schemas"]["CallView"][];
-            condition: string;
+            condition: components["schemas"]["Condition"];
             draws: boolean;
             /** Format: double */
             ended_s: number | null;
@@ -1480,13 +1498,16 @@ export interface components {
             step: number;
             /** Format: int64 */
             strokes: number;
+            summary: boolean;
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
             test: string;
             trail: components["schemas"]["ForkAt"][];
+            under_text: string;
             unit: string;
             /** Format: double */
             unit_pa: number;
+            unjudged: string;
             value: components["schemas"]["Shown"] | null;
             whole: boolean;
         };
@@ -1518,6 +1539,21 @@ export interface components {
             must: boolean;
             text: string;
         };
+        ItemView: {
+            address: string;
+            id: string;
+            /** @enum {string} */
+            kind: "gauge" | "pump" | "adapter" | "plug";
+            loan: components["schemas"]["LoanView"] | null;
+            name: string;
+            notes: components["schemas"]["NoteView"][];
+            on_hold: string;
+            posted: boolean;
+            retired: boolean;
+            says: string[];
+            simulated: boolean;
+            speaks: string;
+        };
         JobView: {
             /** Format: date-time */
             at: string;
@@ -1531,16 +1567,19 @@ export interface components {
             ended_at: string | null;
             explains: string;
             facts: components["schemas"]["FactView"][];
+            first: string;
+            hold_schools: components["schemas"]["School"][];
             holds: components["schemas"]["HoldView"][];
             hunch: string;
             id: string;
             machine: string;
-            marked: string;
+            mark_label: string;
+            mark_on: string;
+            marked: boolean;
             matters: components["schemas"]["MatterView"][];
             mend: components["schemas"]["MendView"];
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
-            plan: components["schemas"]["PlanView"] | null;
             reminders: components["schemas"]["Reminder"][];
             rig: components["schemas"]["RigView"];
             rig_proven: boolean;
@@ -1556,35 +1595,13 @@ export interface components {
             summary: string;
             suspects: components["schemas"]["SuspectView"][];
             things: string[];
-        };
-        KitItem: {
-            address: string;
-            id: string;
-            /** @enum {string} */
-            kind: "gauge" | "pump" | "adapter" | "plug";
-            loan: components["schemas"]["LoanView"] | null;
-            name: string;
-            notes: components["schemas"]["NoteView"][];
-            on_hold: string;
-            posted: boolean;
-            retired: boolean;
-            says: string[];
-            simulated: boolean;
-            speaks: string;
-        };
-        KitList: {
-            items: components["schemas"]["KitItem"][];
-            maps: components["schemas"]["Choice"][];
-            maps_at: string;
-            wrong_maps: {
-                [key: string]: string;
-            };
+            warms: boolean;
         };
         KitView: {
             gauges: components["schemas"]["Gauge"][];
             pumps: components["schemas"]["Pump"][];
         };
-        LayBy: {
+        Leave: {
             /**
              * Format: date-time
              * @description moment of pressing on the server's clock; absent: now
@@ -1604,6 +1621,14 @@ export interface components {
             /** Format: double */
             pa: number;
             source: string;
+        };
+        ListView: {
+            items: components["schemas"]["ItemView"][];
+            maps: components["schemas"]["MapChoice"][];
+            maps_at: string;
+            wrong_maps: {
+                [key: string]: string;
+            };
         };
         LoanView: {
             /** Format: date-time */
@@ -1636,6 +1661,10 @@ export interface components {
             id: string;
             title: string;
             why: string;
+        };
+        MapChoice: {
+            id: string;
+            title: string;
         };
         MarkReading: {
             doubt: string;
@@ -1706,15 +1735,26 @@ export interface components {
             /** @description first name of who wrote it */
             by: string;
             device: string;
-            /** @description what it goes into */
+            /** @description necks, threads and holes that it fits */
+            families?: ("thread inside" | "thread outside" | "bayonet" | "double-ring plug" | "expanding rubber" | "bladder" | "plug stopper" | "rubber sheet" | "lidded coupler" | "tapped plug" | "hose nipple" | "charging valve" | "test point" | "coupling head")[];
+            /** @description a note for people */
             fits?: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @enum {string} */
             kind: "adapter" | "plug";
+            /**
+             * @description of the neck, where that matters
+             * @enum {string}
+             */
+            make?: "" | "shallow" | "deep" | "fine" | "coarse";
             name: string;
+            /** @description it has an air channel of its own: inflated first, deflated last */
+            own_air?: boolean;
             /** @description the pressure it is good for, such as 250 kPa */
             rating?: string;
+            /** @description of the neck or hole, such as 38 mm or 36 to 41 mm */
+            width?: string;
         };
         NewGauge: {
             /** @description host and port of a gauge that is asked over Modbus TCP */
@@ -1771,7 +1811,7 @@ export interface components {
             /** @description which better one */
             with?: string;
         };
-        NewPinBody: {
+        NewPin: {
             /** @description 4 to 12 digits; empty takes it away */
             pin: string;
         };
@@ -1846,9 +1886,11 @@ export interface components {
             /** Format: date-time */
             at: string;
             by: string;
-            class: string;
+            /** @enum {string} */
+            class: "" | "fault" | "meant" | "forgotten opening";
             method: string;
             note: string;
+            says: string;
             seen: boolean;
         };
         Option: {
@@ -1890,7 +1932,7 @@ export interface components {
             fits: string;
             id: string;
             /** @enum {string} */
-            kind: "adapter" | "plug";
+            kind: "gauge" | "pump" | "adapter" | "plug";
             name: string;
             on: boolean;
             rating: string;
@@ -1939,7 +1981,6 @@ export interface components {
             far: components["schemas"]["Gauge"] | null;
             fit: components["schemas"]["Advice"];
             gauge: components["schemas"]["Gauge"];
-            hold_schools: components["schemas"]["School"][];
             limits: components["schemas"]["Limit"][];
             losses: components["schemas"]["Loss"][];
             mark: components["schemas"]["MarkView"] | null;
@@ -1950,7 +1991,7 @@ export interface components {
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
             typed: string;
-            wanted: components["schemas"]["WantedAllowance"];
+            wanted: components["schemas"]["Wanted"];
             weakest: components["schemas"]["Limit"];
         };
         Point: {
@@ -1997,6 +2038,20 @@ export interface components {
             stroke_m3: number;
             /** Format: double */
             stroke_se_m3: number;
+        };
+        Reason: {
+            code: string;
+            figures: {
+                [key: string]: number;
+            };
+            text: string;
+        };
+        Receipt: {
+            changed: string[];
+            id: string;
+            of: string;
+            /** Format: int64 */
+            seq: number;
         };
         Remark: {
             /**
@@ -2072,12 +2127,14 @@ export interface components {
             /** Format: double */
             more_s: number | null;
             next: string;
+            next_step: components["schemas"]["Reason"] | null;
             phases: components["schemas"]["PhaseReport"][];
             /** Format: double */
             probability_leaking: number;
             rate_kpa_per_min: components["schemas"]["Interval"] | null;
             /** Format: int64 */
             readings: number;
+            reasons: components["schemas"]["Reason"][];
             /** @enum {string} */
             runner_up: "tight" | "settling" | "leak" | "settling+leak" | "floor" | "temperature" | "rising" | "step" | "unclear";
             /** Format: double */
@@ -2195,12 +2252,13 @@ export interface components {
             /** @description made by the client; the same id again is answered the same */
             id: string;
             seen: boolean;
-            /** @description one of the circuit's signs */
-            text: string;
+            /** @description id of one of the circuit's signs */
+            sign: string;
         };
         SignView: {
+            id: string;
             seen: boolean;
-            text: string;
+            title: string;
         };
         Stage: {
             cautions: components["schemas"]["Item"][];
@@ -2234,12 +2292,12 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
-            condition?: string;
+            condition?: components["schemas"]["Condition"];
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @enum {string} */
-            purpose: "rig proof" | "test" | "repeat";
+            purpose: "rig proof" | "test" | "repeat" | "retest";
             /** @description of the circuit; absent: its first hold */
             step?: string;
         };
@@ -2267,6 +2325,10 @@ export interface components {
             /** @description vehicles or whatever is gone round, by name, in order */
             things?: string[];
         };
+        StepCondition: {
+            id: string;
+            title: string;
+        };
         StepReport: {
             /** Format: double */
             at_s: number;
@@ -2287,16 +2349,17 @@ export interface components {
             chambers: string[];
             changes: string[];
             closures: components["schemas"]["ClosureView"][];
-            conditions: string[];
+            conditions: components["schemas"]["StepCondition"][];
             energy: string;
             entry: components["schemas"]["Entry"];
+            held_under: components["schemas"]["HeldUnder"][];
             id: string;
             kind: string;
             losses: components["schemas"]["Loss"][];
             meant: string[];
             optional: boolean;
             outcome: components["schemas"]["Outcome"];
-            pending: string[];
+            pending: components["schemas"]["StepCondition"][];
             plan: components["schemas"]["PlanView"] | null;
             port: string;
             problem: string;
@@ -2312,27 +2375,13 @@ export interface components {
             unsafe: string[];
             waits: string[];
         };
-        StrikeOut: {
-            /**
-             * Format: date-time
-             * @description moment of pressing on the server's clock; absent: now
-             */
-            at?: string;
-            /** @description first name of who wrote it */
-            by: string;
-            device: string;
-            /** @description made by the client; the same id again is answered the same */
-            id: string;
-            reason?: string;
-            /**
-             * Format: int64
-             * @description which reading; 0: the last one typed
-             */
-            seq: number;
-        };
         SuspectView: {
+            faulty: boolean;
             id: string;
             look: string;
+            looked: boolean;
+            no_part: boolean;
+            of_rig: boolean;
             seen: components["schemas"]["ObservationView"][];
             /** Format: double */
             share: number;
@@ -2347,7 +2396,7 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
-            /** @description pump strokes told it: walls that give way after them are not in it */
+            /** @description pump strokes showed it: walls that give way after them are not in it */
             by_strokes?: boolean;
             device: string;
             /** @description made by the client; the same id again is answered the same */
@@ -2455,7 +2504,25 @@ export interface components {
              */
             value: number;
         };
-        WantedAllowance: {
+        Undo: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            reason?: string;
+            /**
+             * Format: int64
+             * @description which reading; 0: the last one typed
+             */
+            seq: number;
+        };
+        Wanted: {
             from: string;
             text: string;
         };
@@ -2756,7 +2823,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Ack"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -2882,7 +2949,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoldView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -2896,7 +2963,7 @@ export interface operations {
             };
         };
     };
-    "lay-by": {
+    "leave-running": {
         parameters: {
             query?: never;
             header?: never;
@@ -2907,7 +2974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LayBy"];
+                "application/json": components["schemas"]["Leave"];
             };
         };
         responses: {
@@ -2917,7 +2984,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoldView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -2952,7 +3019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoldView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -2966,7 +3033,7 @@ export interface operations {
             };
         };
     };
-    strike: {
+    undo: {
         parameters: {
             query?: never;
             header?: never;
@@ -2977,7 +3044,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StrikeOut"];
+                "application/json": components["schemas"]["Undo"];
             };
         };
         responses: {
@@ -2987,7 +3054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoldView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3051,7 +3118,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3117,7 +3184,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3152,7 +3219,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3187,7 +3254,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3222,7 +3289,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3290,7 +3357,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoldView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3325,7 +3392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3360,7 +3427,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3395,7 +3462,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3430,7 +3497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3465,7 +3532,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3500,7 +3567,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3535,7 +3602,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3570,7 +3637,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3605,7 +3672,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3640,7 +3707,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3675,7 +3742,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3711,7 +3778,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3746,7 +3813,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3781,7 +3848,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3878,7 +3945,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitList"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -3940,7 +4007,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitList"];
+                    "application/json": components["schemas"]["ListView"];
                 };
             };
             /** @description Error */
@@ -3973,7 +4040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitList"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -4008,7 +4075,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitList"];
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
@@ -4128,7 +4195,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPinBody"];
+                "application/json": components["schemas"]["NewPin"];
             };
         };
         responses: {

@@ -1,0 +1,37 @@
+package runsheet
+
+import (
+	"math"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/physics"
+)
+
+// From hurts (J) on the stored energy is shown before anything is pumped: a hard
+// hammer blow (docs/PHYSICS.md, Stored energy). From askFill on filling or a shield is
+// asked for. Shop practice.
+const (
+	hurts   = 100.0
+	askFill = 1000.0
+)
+
+// plugAcross is a common plug or stub (m), for the thrust.
+const plugAcross = 25e-3
+
+// Stored is what a step's gas holds at its target, and pushes with.
+type Stored struct {
+	Joules  float64
+	Newtons float64 // on a 25 mm plug
+	AskFill bool
+}
+
+// StoredIn works it out at a pressure (Pa gauge); ok is false where it cannot hurt.
+func StoredIn(c *circuit.Circuit, s circuit.Step, atPa, ambientPa float64) (e Stored, ok bool) {
+	if atPa <= 0 {
+		return e, false
+	}
+	e.Joules, _ = physics.StoredEnergy(atPa, c.Room(s), ambientPa)
+	e.Newtons = atPa * math.Pi / 4 * plugAcross * plugAcross
+	e.AskFill = e.Joules >= askFill
+	return e, e.Joules >= hurts
+}

@@ -1,0 +1,61 @@
+package runsheet
+
+import (
+	"math"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+)
+
+// GaugeOfTrace is the gauge with which a trace was taken: as its file says, as it was
+// planned (nil: not), or as the data show.
+func GaugeOfTrace(tr *trace.Trace, said judge.Gauge, planned *Gauge) Gauge {
+	kind, step := terms.Digital, said.DigitalPa
+	switch {
+	case said.DivisionPa > 0:
+		kind, step = terms.Needle, said.DivisionPa
+	case said.DigitalPa > 0:
+	case planned != nil && planned.Kind == terms.Needle && readsLike(tr, *planned):
+		kind, step = terms.Needle, planned.DivisionPa()
+	default:
+		step = judge.InferStep(tr)
+	}
+	low, high := 0.0, 0.0
+	for _, x := range tr.Readings {
+		low, high = math.Min(low, x.GaugePa), math.Max(high, x.GaugePa)
+	}
+	u := tr.Unit
+	return Gauge{ID: "file", Name: "the gauge of the file", Kind: kind, Class: said.ClassPercent, Rings: []Ring{{Unit: u.Symbol,
+		From: math.Floor(u.Of(low)), To: math.Ceil(u.Of(math.Max(high*headroom, 4*step))), Division: quantity.TenDigits(u.Of(step))}}}
+}
+
+// headroom is how far a file's gauge reads above its highest reading.
+const headroom = 1.2
+
+// readsLike tells whether all readings are quarters of a gauge's divisions.
+func readsLike(tr *trace.Trace, g Gauge) bool {
+	quarter := g.DivisionPa() / 4
+	for _, x := range tr.Readings {
+		if n := x.GaugePa / quarter; math.Abs(n-math.Round(n)) > nearQuarter {
+			return false
+		}
+	}
+	return true
+}
+
+// nearQuarter is how far a typed reading lies from a quarter of a division after its
+// unit was converted, in quarters.
+const nearQuarter = 0.02
+
+// PressureAtShut is the pressure at which the hold of a trace begins, Pa.
+func PressureAtShut(tr *trace.Trace) float64 {
+	from := tr.HoldFrom()
+	for _, x := range tr.Readings {
+		if x.AtS >= from {
+			return x.GaugePa
+		}
+	}
+	return 0
+}

@@ -1,0 +1,208 @@
+package runsheet
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+)
+
+// The sentences of this room. A rule elsewhere never reads them.
+
+func houseSays(gasM3 float64, a Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("1 mL of hot coolant an hour. With %s L of trapped air that is %s.", quantity.Significant(gasM3*1e3, 2), u.Rate(a.PaPerS, 2))
+}
+
+// houseLaterSays is the house allowance while the trapped air is not known.
+func houseLaterSays(until Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("1 mL of hot coolant an hour. Count the strokes to get the trapped air. Until then: needle still for %s (%s on this gauge).", quantity.Duration(until.HoldS), u.Rate(until.PaPerS, 2))
+}
+
+func schoolSays(s judge.School, a Allowance, u quantity.Unit) string {
+	if s.AllowedPa == 0 {
+		return fmt.Sprintf("%s: no fall that this gauge can show (%s).", s.Title, u.Rate(a.PaPerS, 2))
+	}
+	return fmt.Sprintf("%s: %s.", s.Title, u.Rate(a.PaPerS, 2))
+}
+
+func typedSays(text string, a Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("%s, as typed (%s).", text, u.Rate(a.PaPerS, 2))
+}
+
+func sheetSays(text string, a Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("%s (%s).", text, u.Rate(a.PaPerS, 2))
+}
+
+func ownSchoolSays(l circuit.Loss, a Allowance, typed bool) string {
+	if typed {
+		return quantity.Capital(l.Title) + "."
+	}
+	return quantity.Capital(l.Title) + ": " + quantity.Lower(a.Says)
+}
+
+func proofSays(paPerS float64, u quantity.Unit) string {
+	return fmt.Sprintf("The dead-headed rig may lose %s.", u.Rate(paPerS, 2))
+}
+
+// verb is how a pressure is reached: up, or down from ambient.
+func verb(pa float64) string {
+	if pa < 0 {
+		return "Draw down to"
+	}
+	return "Pump to"
+}
+
+// targetSays is a target rounded to a printed mark of the gauge.
+func targetSays(printed, title string, pa, wantPa float64) string {
+	says := fmt.Sprintf("%s %s: %s", verb(pa), printed, title)
+	if by := math.Abs(pa) - math.Abs(wantPa); math.Abs(by) > worthSaying {
+		word := "above"
+		switch {
+		case wantPa < 0 && by < 0:
+			word = "less deep"
+		case by < 0:
+			word = "below"
+		}
+		says += fmt.Sprintf(", at the nearest printed mark, %s kPa %s", quantity.Significant(math.Abs(by)/1e3, 2), word)
+	}
+	return says + "."
+}
+
+// worthSaying is the rounding of a target that is named, Pa.
+const worthSaying = 50
+
+// PastSays is a target of a relief: it must lift.
+func (t Target) PastSays() string {
+	return fmt.Sprintf("Pump slowly past %s.", t.Printed)
+}
+
+// FeedSays is a target of a circuit that is fed all the time.
+func (t Target) FeedSays() string {
+	return fmt.Sprintf("Feed at %s.", t.Printed)
+}
+
+func typedTargetSays(t Target, reason string) string {
+	if !t.Over {
+		return fmt.Sprintf("%s %s, as typed.", verb(t.Pa), kpa(t.Pa))
+	}
+	return fmt.Sprintf("%s %s, %s the limit of the %s, %s. Reason given: %s.", verb(t.Pa), kpa(t.Pa), past(t.Pa), t.Weakest.Of, kpa(t.Weakest.Pa), reason)
+}
+
+func past(pa float64) string {
+	if pa < 0 {
+		return "BEYOND"
+	}
+	return "ABOVE"
+}
+
+func overLimit(pa float64, w Limit) error {
+	return fmt.Errorf("%s is %s the weakest limit, the %s at %s: choose at most that, or type the reason for going over it (it is printed on the sheet)", kpa(pa), strings.ToLower(past(pa)), w.Of, kpa(w.Pa))
+}
+
+func kpa(pa float64) string { return quantity.Significant(pa/1e3, 3) + " kPa" }
+
+// Says is what a comparison of two gauges showed.
+func (c Check) says(g Gauge) string {
+	_, u := g.Ring()
+	off := u.Figure(c.WorstPa, g.DivisionPa()/4) + " " + u.Symbol
+	class := quantity.Significant(g.Class, 2)
+	says := ""
+	switch {
+	case g.Class == 0:
+		says = fmt.Sprintf("Differs by up to %s. Its class is not known, so nothing tells whether that is too much.", off)
+	case c.Within:
+		says = fmt.Sprintf("Differs by up to %s, within its class (%s %%).", off, class)
+	default:
+		says = fmt.Sprintf("Differs by up to %s, more than its class (%s %%) allows. It still shows a loss; pump by another gauge.", off, class)
+	}
+	if c.GainSE > 0 && math.Abs(c.Gain-1) > 2*c.GainSE && math.Abs(c.Gain-1) > leastGain {
+		says += fmt.Sprintf(" Reads %s %% %s.", quantity.Significant(math.Abs(c.Gain-1)*100, 2), map[bool]string{true: "low", false: "high"}[c.Gain > 1])
+	}
+	return says
+}
+
+// leastGain is the error in proportion that is named.
+const leastGain = 0.005
+
+// Rest is how a gauge stands with nothing on it.
+type Rest int
+
+// The three ways to rest.
+const (
+	AtZero Rest = iota
+	WithinClass
+	OffZero
+)
+
+// RestSays puts it into words, for a gauge that shows pa (Pa).
+func (g Gauge) RestSays(pa float64) string {
+	_, u := g.Ring()
+	shows := u.Show(pa, g.DivisionPa()/4)
+	switch g.Rests(pa) {
+	case AtZero:
+		return "Rests at zero."
+	case WithinClass:
+		return fmt.Sprintf("Rests at %s, within its class. A fall reads the same; add this to the target.", shows)
+	}
+	return fmt.Sprintf("Rests at %s. Tap it. If it stays there, set its needle or use another gauge.", shows)
+}
+
+// Says warns of the energy stored in a step's gas.
+func (e Stored) Says() string {
+	says := fmt.Sprintf("At this pressure the air holds %s J (a hard hammer blow: 100 J). A 25 mm plug is pushed out with %s N (%s kg). Stand clear of it.",
+		quantity.Significant(e.Joules, 2), quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
+	if e.AskFill {
+		says += " Fill it with water but for a little air and look for weeps, shield it, or use a lower pressure."
+	}
+	return says
+}
+
+// Says is the trapped air in a sentence.
+func (a TrappedAir) Says() string {
+	says := fmt.Sprintf("Trapped air: about %s L (%s to %s).", quantity.Significant(a.M3*1e3, 2), quantity.Significant(a.LowM3*1e3, 2), quantity.Significant(a.HighM3*1e3, 2))
+	if a.Bent {
+		says += " The strokes do not lie on a line: soft hose, leaking pump valve, or a large leak."
+	}
+	return says
+}
+
+// Says is how a piece suits the neck; widthM is the neck's, m.
+func (f Fitted) Says(widthM float64) string {
+	mm := func(m float64) string { return quantity.Significant(m*1e3, 2) + " mm" }
+	switch f.Misfit {
+	case OtherMake:
+		return "made for another depth or pitch"
+	case TooLarge:
+		return mm(f.ByM) + " too large"
+	case TooSmall:
+		return mm(f.ByM) + " too small"
+	case RightSize:
+		return "the size for " + mm(widthM)
+	case RightFamily:
+		return "made for " + string(f.Family)
+	}
+	return ""
+}
+
+func fitSays(a *Advice, g Gauge, targetPa, ratePaPerS, holdS float64) {
+	r, u := g.Ring()
+	div := u.SI(r.Division)
+	say := func(format string, v ...any) { a.Says = append(a.Says, fmt.Sprintf(format, v...)) }
+	switch {
+	case targetPa > a.TopPa:
+		say("This gauge ends at %s and the target is %s. Use one that reads to about %s.", u.Show(a.TopPa, div), u.Show(targetPa, div), u.Show(2*targetPa, u.SI(5)))
+	case a.OffMiddle:
+		say("The target lies outside the middle half of the scale, where a gauge is most exact. A gauge to about %s is better.", u.Show(2*targetPa, div))
+	}
+	if a.TooCoarse {
+		allowed := ratePaPerS * holdS
+		say("One division is %s and the allowance in %s is %s: two readings cannot show that. Use a division of %s %s or finer, hold for %s, or take several readings.",
+			u.Show(div, div), quantity.Duration(holdS), quantity.Significant(u.Of(allowed), 2)+" "+u.Symbol, quantity.Significant(u.Of(allowed/2), 1), u.Symbol, quantity.Duration(math.Ceil(2*div/ratePaPerS/60)*60))
+	}
+	if a.Fits {
+		say("The gauge fits: the target is well on its scale, and it can show what is allowed.")
+	}
+}

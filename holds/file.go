@@ -1,0 +1,94 @@
+package holds
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"time"
+
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/logbook"
+)
+
+// MostInFile is as many readings as the book takes in at once.
+const MostInFile = 200_000
+
+// TakeFile makes a trace a finished hold under an id, judges and calls it. beside
+// writes what belongs with it into the same transaction.
+func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginning, tr *trace.Trace, content any, beside func(*logbook.Tx, logbook.Stamp) error) (desk.Receipt, error) {
+	first, last := tr.Span()
+	w.ID = id
+	begun := r.desk.Stamp(w).At.Add(-seconds(last - first)).Truncate(time.Microsecond)
+	at := func(t float64) time.Time { return begun.Add(seconds(t - first)) }
+	receipt, ran, err := desk.Put(ctx, r.desk, w, content, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+		now := st
+		st.At = begun
+		h, err := b.Encode(st)
+		if err != nil {
+			return desk.Receipt{}, err
+		}
+		shut, end := at(tr.HoldFrom()), at(last)
+		h.State, h.IsolatedAt, h.EndedAt = terms.Ended, &shut, &end
+		if err := tx.AddHold(h); err != nil {
+			return desk.Receipt{}, err
+		}
+		errs := []error{tx.AddReadings(rows(tr, st, at)...)}
+		for i, e := range tr.Events {
+			es := st
+			es.ID, es.At = fmt.Sprintf("%s-e%d", id, i), at(e.AtS)
+			errs = append(errs, tx.AddEvent(logbook.Event{Stamp: es, HoldID: id, Kind: e.Kind}))
+		}
+		return desk.Received(w, id, "holds"), errors.Join(append(errs, beside(tx, now))...)
+	})
+	if err != nil || !ran {
+		return receipt, err
+	}
+	h, err := r.desk.Book.Hold(ctx, id)
+	if err != nil {
+		return receipt, err
+	}
+	return receipt, r.callFile(ctx, h)
+}
+
+// callFile judges a hold that came whole.
+func (r *Room) callFile(ctx context.Context, h logbook.Hold) error {
+	rec, err := read(ctx, r.desk, h)
+	if err != nil {
+		return err
+	}
+	if rec.rig.GasM3 == 0 { // the file's own strokes may show the air
+		rec.settle()
+		if err := r.desk.Take(ctx, func(tx *logbook.Tx) error {
+			next, err := rec.encode()
+			return errors.Join(err, tx.SaveHold(next))
+		}); err != nil {
+			return err
+		}
+	}
+	k := &keeper{room: r, anew: true}
+	k.now.record = rec
+	k.judgeIt()
+	if err := k.callIfMade(ctx); err != nil {
+		return err
+	}
+	r.tellJob(h.JobID, "holds")
+	return r.keepDigest(ctx, &k.now)
+}
+
+func seconds(s float64) time.Duration { return time.Duration(math.Round(s*1e6)) * time.Microsecond }
+
+// rows are a trace's readings and temperatures as the book keeps them.
+func rows(tr *trace.Trace, st logbook.Stamp, at func(float64) time.Time) []logbook.Reading {
+	var out []logbook.Reading
+	for i, x := range tr.Readings {
+		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: "file"})
+	}
+	for i, x := range tr.Temperature {
+		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"})
+	}
+	return out
+}

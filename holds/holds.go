@@ -1,0 +1,336 @@
+// Package holds is the holds in progress: their readings taken down, watched, judged,
+// shown and called; and those that have ended, read from the book. It owns the live
+// holds. Jobs, bench and pages call it; it knows nothing of them.
+//
+// Each live hold has a goroutine of its own (keeper.go) that does one thing after
+// another with it and publishes a picture. Looking at a hold, or listing all of them,
+// waits for nobody; a hold that has ended is read from the book without any lock.
+package holds
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/kit"
+	"idlehiss/logbook"
+	"idlehiss/snapshot"
+)
+
+// Room is the holds of a shop.
+type Room struct {
+	desk   *desk.Desk
+	report func(*judge.Live) judge.Report // asks a judge; a test may put a faulty one in
+
+	mu   sync.Mutex // guards live and lost
+	live map[string]*keeper
+	lost map[string]string // running holds that could not be taken up again, and why
+
+	ctx    context.Context // ends with the room
+	stop   context.CancelFunc
+	asking sync.WaitGroup // gauges on the wire, and keepers
+}
+
+// New opens the room on a book: running holds go on, with the gap shown. One that
+// cannot be taken up again says why, and leaves the others alone.
+func New(ctx context.Context, d *desk.Desk) (*Room, error) {
+	r := &Room{desk: d, report: (*judge.Live).Report, live: map[string]*keeper{}, lost: map[string]string{}}
+	r.ctx, r.stop = context.WithCancel(context.Background())
+	running, err := d.Book.RunningHolds(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range running {
+		if err := safely(func() error { return r.resume(ctx, h) }); err != nil {
+			r.lose(h.ID, err)
+		}
+	}
+	return r, nil
+}
+
+// Close stops the gauges. Holds stay open in the book.
+func (r *Room) Close() {
+	r.stop()
+	r.asking.Wait()
+}
+
+func (r *Room) lose(id string, err error) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.lost[id] = err.Error()
+}
+
+// running finds the keeper of a hold in progress; nil where there is none.
+func (r *Room) running(id string) *keeper {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.live[id]
+}
+
+// keepers are those of all holds in progress, first begun first.
+func (r *Room) keepers() []*keeper {
+	r.mu.Lock()
+	all := make([]*keeper, 0, len(r.live))
+	for _, k := range r.live {
+		all = append(all, k)
+	}
+	r.mu.Unlock()
+	slices.SortFunc(all, func(a, b *keeper) int {
+		x, y := a.pic.Load(), b.pic.Load()
+		return cmp.Or(x.hold.At.Compare(y.hold.At), strings.Compare(x.hold.ID, y.hold.ID))
+	})
+	return all
+}
+
+func (r *Room) add(k *keeper) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.live[k.now.hold.ID] = k
+}
+
+func (r *Room) drop(id string) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	delete(r.live, id)
+}
+
+func (r *Room) tellJob(jobID, what string) {
+	r.desk.Tell(desk.JobNews, desk.Changed{ID: jobID, Changed: []string{what}})
+}
+
+// start lets a keeper begin its work.
+func (r *Room) start(rec record, sent shownSoFar) (*keeper, error) {
+	k := &keeper{room: r, todo: make(chan task), gone: make(chan struct{}), anew: true, sent: sent}
+	k.now.record = rec
+	if err := k.attach(r.ctx); err != nil {
+		k.detach()
+		return nil, err
+	}
+	k.judgeIt()
+	k.publish()
+	r.add(k)
+	r.asking.Add(1)
+	go func() {
+		defer r.asking.Done()
+		k.run(r.ctx)
+	}()
+	return k, nil
+}
+
+// resume takes a running hold up again after the process was away.
+func (r *Room) resume(ctx context.Context, h logbook.Hold) error {
+	rec, err := read(ctx, r.desk, h)
+	if err != nil {
+		return err
+	}
+	if near := rec.rig.near(); near.ByItself() {
+		now, last := r.desk.Clock.Now(), h.At
+		if all := rec.near(); len(all) > 0 {
+			last = rec.moment(all[len(all)-1].AtS)
+		}
+		if now.Sub(last) > gapAfter {
+			g := logbook.Gap{HoldID: h.ID, From: last, To: now, Why: gapServerOff}
+			if err := r.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.AddGap(g) }); err != nil {
+				return err
+			}
+			rec.gaps = append(rec.gaps, g)
+		}
+	}
+	_, err = r.start(rec, shownSoFar{near: len(rec.near()), far: len(rec.side(Far).all), calls: len(rec.calls)})
+	return err
+}
+
+// Beginning is a hold that is to begin.
+type Beginning struct {
+	JobID     string
+	Machine   string
+	Basis     snapshot.Basis
+	Chamber   string
+	Purpose   terms.Purpose
+	Condition terms.Condition
+	Rig       Rig
+}
+
+// Encode is the hold as the book keeps it, under the id of the write that begins it.
+func (b *Beginning) Encode(st logbook.Stamp) (logbook.Hold, error) {
+	rec := record{hold: logbook.Hold{Stamp: st, JobID: b.JobID, Purpose: b.Purpose, Condition: b.Condition, Chamber: b.Chamber, State: terms.Pumping, Simulated: b.Rig.StandIn != nil}, rig: b.Rig}
+	if b.Purpose == terms.RigProof {
+		rec.rig.Allowance = rec.allowance()
+	}
+	return rec.encode()
+}
+
+// Begin takes up a hold that has just been written.
+func (r *Room) Begin(ctx context.Context, h logbook.Hold, b Beginning) error {
+	if r.running(h.ID) != nil {
+		return nil
+	}
+	rec, err := begin(h, b.Machine, b.Basis)
+	if err != nil {
+		return err
+	}
+	k, err := r.start(rec, shownSoFar{})
+	if err != nil {
+		return err
+	}
+	return k.do(ctx, func() error { return nil }, k.show)
+}
+
+// Free refuses a gauge that speaks for another hold.
+func (r *Room) Free(holdID string, asked ...kit.Gauge) error {
+	for _, k := range r.keepers() {
+		p := k.pic.Load()
+		for _, g := range p.speaking() {
+			for _, a := range asked {
+				if p.hold.ID != holdID && g.StandIn == nil && g.ID == a.ID {
+					return desk.Conflicts("%s is on the hold of %s: bleed that down first, or use another gauge", a.Name, p.machine)
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// speaking are the gauges of a hold that speak by themselves.
+func (rec *record) speaking() []kit.Gauge {
+	var out []kit.Gauge
+	for _, g := range rec.rig.gauges() {
+		if g.ByItself() {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// gauges are the near one and, where there is one, the far one.
+func (r *Rig) gauges() []kit.Gauge {
+	out := []kit.Gauge{r.near()}
+	if r.Far != nil {
+		out = append(out, *r.Far)
+	}
+	return out
+}
+
+// InUse tells which gauges are on a hold now, and on whose machine.
+func (r *Room) InUse() map[string]string {
+	on := map[string]string{}
+	for _, k := range r.keepers() {
+		p := k.pic.Load()
+		for _, g := range p.rig.gauges() {
+			on[g.ID] = p.machine
+		}
+	}
+	return on
+}
+
+// ReadGauges takes down what all gauges have said since the last time, and returns once
+// it is judged and shown.
+func (r *Room) ReadGauges(ctx context.Context) {
+	var all sync.WaitGroup
+	for _, k := range r.keepers() {
+		if len(k.pic.Load().speaking()) == 0 {
+			continue
+		}
+		all.Add(1)
+		go func() {
+			defer all.Done()
+			// One that ended meanwhile has nothing more to say.
+			_ = k.do(ctx, func() error { k.takeDown(ctx, r.desk.Clock.Now()); return nil }, nil)
+		}()
+	}
+	all.Wait()
+}
+
+// Quiet waits until everything pressed so far is judged and shown.
+func (r *Room) Quiet(ctx context.Context) {
+	for _, k := range r.keepers() {
+		k.quiet(ctx)
+	}
+}
+
+// GiveAir gives trapped air that was worked out beside the job to its running holds.
+func (r *Room) GiveAir(ctx context.Context, jobID string, given GivenAir) error {
+	var errs []error
+	for _, k := range r.keepers() {
+		p := k.pic.Load()
+		if p.hold.JobID != jobID || p.proof() {
+			continue
+		}
+		err := k.do(ctx, func() error { return k.giveAir(ctx, given) }, func() {
+			k.judgeIt()
+			// A call that was made stands; beside it the same is said with its size.
+			if len(k.now.calls) > 0 && k.now.report != nil && k.now.report.Firm {
+				_ = k.keep(ctx) // a call that could not be kept is made at the next reading
+			}
+			k.show()
+		})
+		if !errors.Is(err, errGone) {
+			errs = append(errs, err)
+		}
+	}
+	return errors.Join(errs...)
+}
+
+func (k *keeper) giveAir(ctx context.Context, given GivenAir) error {
+	next := k.now.record
+	next.rig.Given = &given
+	if next.hold.State == terms.Holding {
+		next.settle()
+	}
+	if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error { return k.saveHold(tx, &next) }); err != nil {
+		return err
+	}
+	k.now.record = next
+	k.touched()
+	return nil
+}
+
+// proof tells whether only the rig is under pressure.
+func (rec *record) proof() bool { return rec.hold.Purpose == terms.RigProof }
+
+// picture is a hold as it is now, in progress or read from the book.
+func (r *Room) picture(ctx context.Context, id string) (*picture, error) {
+	if k := r.running(id); k != nil {
+		return k.pic.Load(), nil
+	}
+	h, err := r.desk.Book.Hold(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return nil, desk.NotThere(err)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return r.fromBook(ctx, h)
+}
+
+// fromBook reads a hold. What was said of one that has ended stands; a newer judge does
+// not rewrite it. One that was never called is judged now.
+func (r *Room) fromBook(ctx context.Context, h logbook.Hold) (*picture, error) {
+	rec, err := read(ctx, r.desk, h)
+	if err != nil {
+		return nil, fmt.Errorf("the hold %s: %w", h.ID, err)
+	}
+	p := &picture{record: rec, unjudged: r.why(h.ID)}
+	p.air = airView(&rec)
+	if n := len(rec.calls); n > 0 && h.State == terms.Ended {
+		p.report = &rec.calls[n-1].report
+		return p, nil
+	}
+	k := &keeper{room: r, now: *p}
+	k.judgeIt()
+	return &k.now, nil
+}
+
+// why is why a running hold was not taken up again.
+func (r *Room) why(id string) string {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.lost[id]
+}

@@ -1,0 +1,134 @@
+package holds
+
+import (
+	"context"
+	"encoding/json"
+	"math"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/logbook"
+)
+
+// Where the fork is drawn.
+const (
+	forkLooks   = 14   // moments ahead
+	forkLeastS  = 45.0 // s, however short the hold
+	forkBeyond  = 1.3  // times the moment at which the call is expected
+	forkMostAdd = 60.0 // s beyond twice the hold
+)
+
+// forkAhead is the fork ahead of now: as far as the call is expected, or half as long
+// again as it has been held.
+func forkAhead(j *judge.Live, rep *judge.Report, state terms.HoldState) []ForkAt {
+	if rep.Fork == nil || state != terms.Holding {
+		return nil
+	}
+	reach := math.Max(forkLeastS, rep.HeldS/2)
+	if m := rep.MoreS; m != nil && *m > 0 {
+		reach = math.Max(reach, math.Min(*m*forkBeyond, 2*rep.HeldS+forkMostAdd))
+	}
+	ahead := make([]float64, forkLooks)
+	for i := range ahead {
+		x := float64(i+1) / forkLooks
+		ahead[i] = reach * x * x
+	}
+	var out []ForkAt
+	for _, p := range j.Fork(ahead) {
+		if f := forkAt(p); f.AbovePa != nil || f.BelowPa != nil {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+func forkAt(p judge.ForkPoint) ForkAt {
+	pa := func(k *float64) *float64 {
+		if k == nil {
+			return nil
+		}
+		return new(*k * 1e3)
+	}
+	return ForkAt{p.AtS, pa(p.TightAboveKPa), pa(p.LeakingBelowKPa)}
+}
+
+// said is what is shown of a hold: its last call, else what is made of it so far. A
+// call stands although the next reading alone would not have made it.
+func (p *picture) said() *judge.Report {
+	if n := len(p.calls); n > 0 {
+		return &p.calls[n-1].report
+	}
+	if p.report == nil || p.report.Firm || p.report.Call == judge.NeverReached {
+		return p.report
+	}
+	rep := *p.report
+	rep.Call = judge.NotYet // nearly: said only once it is firm
+	return &rep
+}
+
+// callIfMade keeps a call that is made firmly. At the end the answer to the whole hold
+// is kept, but "not yet" takes nothing back.
+func (k *keeper) callIfMade(ctx context.Context) error {
+	p := &k.now
+	ended := p.hold.State == terms.Ended
+	if p.report == nil || k.doubted() && !ended {
+		return nil
+	}
+	c := p.report.Call
+	made := p.report.Firm || c == judge.NeverReached || ended && c != judge.NotYet
+	if !made && !(ended && len(p.calls) == 0) {
+		return nil
+	}
+	if n := len(p.calls); n > 0 && p.calls[n-1].call == c && !ended {
+		return nil // the last says the same
+	}
+	return k.keep(ctx)
+}
+
+// takeBack keeps what is made of a hold now, where its last call leant on a reading
+// that is ignored since.
+func (k *keeper) takeBack(ctx context.Context) error {
+	p := &k.now
+	if n := len(p.calls); n == 0 || p.report == nil || p.hold.State != terms.Holding || p.calls[n-1].call == p.report.Call {
+		return nil
+	}
+	return k.keep(ctx)
+}
+
+// keep adds what is made of the hold now to its calls.
+func (k *keeper) keep(ctx context.Context) error {
+	p := &k.now
+	c, err := callOf(p, k.room.desk)
+	if err != nil {
+		return err
+	}
+	if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error { return keepCall(tx, &p.record, c, p.report) }); err != nil {
+		return err
+	}
+	p.calls = append(p.calls, call{at: c.At, call: p.report.Call, report: *p.report})
+	k.room.tellJob(p.hold.JobID, "call")
+	return nil
+}
+
+// callOf is a call as the book keeps it.
+func callOf(p *picture, d *desk.Desk) (logbook.Call, error) {
+	raw, err := json.Marshal(p.report)
+	return logbook.Call{Stamp: logbook.Stamp{ID: desk.NewID(), At: d.Clock.Now(), By: "judge", Device: "server"}, HoldID: p.hold.ID, Judge: judge.Version,
+		Call: string(p.report.Call), LastSeq: p.lastSeq(Near), Report: raw}, err
+}
+
+// keepCall writes a call, and what the book shows of the job by it.
+func keepCall(tx *logbook.Tx, rec *record, c logbook.Call, rep *judge.Report) error {
+	if err := tx.AddCall(c); err != nil {
+		return err
+	}
+	if rec.hold.Purpose == terms.RigProof || len(rec.circuit.Tests()) > 1 {
+		return nil // one of several steps does not speak for the job
+	}
+	var loss *float64
+	if rep.LossMLPerH != nil && rep.Call == judge.Leaking {
+		loss = new(rep.LossMLPerH.Value)
+	}
+	return tx.Summarise(rec.hold.JobID, c.Call, loss, "")
+}

@@ -1,0 +1,297 @@
+package holds
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"sync/atomic"
+	"time"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/logbook"
+)
+
+// keeper is one hold in progress. A goroutine of its own does one thing after another
+// with it: writes, judges, shows. It holds no lock while it does so; whoever looks at
+// the hold gets its latest picture, and whoever wants something done leaves it in todo.
+type keeper struct {
+	room *Room
+	todo chan task
+	gone chan struct{} // closed when the hold has ended or the room is closed
+	pic  atomic.Pointer[picture]
+
+	// What follows is the goroutine's own.
+	now    picture // as it becomes; published as a copy
+	judge  *judge.Live
+	lines  []*line // gauges that speak by themselves
+	anew   bool    // something earlier changed: judge from the beginning
+	fed    fedSoFar
+	sent   shownSoFar
+	leaves context.CancelFunc // stops its gauges on the wire
+}
+
+// fedSoFar is what the judge has been given: so many readings of the near gauge and
+// events, up to a moment (s).
+type fedSoFar struct {
+	readings, events int
+	atS              float64
+}
+
+// shownSoFar is what the pages have of a hold.
+type shownSoFar struct {
+	near, far int       // readings
+	calls     int       //
+	full      time.Time // when report and fork were sent
+	whole     bool      // something earlier changed since
+}
+
+// task is something to be done with a hold: act is answered for, then follows what
+// takes longer.
+type task struct {
+	act    func() error
+	then   func()
+	answer chan error
+}
+
+// picture is a hold as others see it: a value, never changed once it is published.
+type picture struct {
+	record
+	report   *judge.Report // nil while pumping
+	unjudged string        // why it cannot be judged; "" where it can
+	fork     []ForkAt
+	trail    []ForkAt
+	air      *Air
+	faults   []FaultView
+	foreign  [2]bool // the gauge of that side speaks another unit just now
+	kept     *digest // of a hold whose readings were not read; else nil
+}
+
+var errGone = errors.New("the hold has ended")
+
+// do leaves something to be done and waits until act has answered. then follows
+// without anybody waiting for it.
+func (k *keeper) do(ctx context.Context, act func() error, then func()) error {
+	t := task{act, then, make(chan error, 1)}
+	select {
+	case k.todo <- t:
+	case <-k.gone:
+		return errGone
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	select {
+	case err := <-t.answer:
+		return err
+	case <-k.gone:
+		select { // it ended with this task, or before it
+		case err := <-t.answer:
+			return err
+		default:
+			return errGone
+		}
+	}
+}
+
+// quiet waits until everything left to be done so far is done, judged and shown.
+func (k *keeper) quiet(ctx context.Context) {
+	_ = k.do(ctx, func() error { return nil }, nil) // it may have ended meanwhile: then it is quiet
+}
+
+// run is the goroutine.
+func (k *keeper) run(ctx context.Context) {
+	defer close(k.gone)
+	defer k.detach()
+	for k.now.hold.State != terms.Ended {
+		select {
+		case <-ctx.Done():
+			return
+		case t := <-k.todo:
+			err := safely(t.act)
+			t.answer <- err
+			if err == nil && t.then != nil {
+				if err := safely(func() error { t.then(); return nil }); err != nil {
+					k.now.unjudged = err.Error()
+					k.publish()
+				}
+			}
+		}
+	}
+	k.room.drop(k.now.hold.ID)
+}
+
+// safely turns a panic into an error: one hold must not take the shop with it.
+func safely(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("%v", p)
+		}
+	}()
+	return do()
+}
+
+// publish lets others see the hold as it is now.
+func (k *keeper) publish() {
+	p := k.now
+	p.faults, p.foreign = nil, [2]bool{}
+	for _, ln := range k.lines {
+		if ln.fault != "" && p.hold.State != terms.Ended {
+			p.faults = append(p.faults, ln.view(&k.now.record))
+			p.foreign[ln.side-Near] = ln.foreign()
+		}
+	}
+	k.now.faults, k.now.foreign = p.faults, p.foreign
+	k.pic.Store(&p)
+}
+
+// judgeIt brings the judge up to date and asks it. A hold that cannot be judged says
+// so; its readings are kept all the same.
+func (k *keeper) judgeIt() {
+	err := safely(func() error {
+		if k.anew || k.judge == nil {
+			if err := k.fromTheBeginning(); err != nil {
+				return err
+			}
+		} else {
+			k.feed()
+		}
+		k.anew = false
+		k.ask()
+		return nil
+	})
+	k.now.unjudged = ""
+	if err != nil {
+		k.judge, k.now.report, k.now.fork, k.anew = nil, nil, nil, true
+		k.now.unjudged = err.Error()
+	}
+	if k.now.hold.State == terms.Pumping || k.now.air == nil {
+		k.now.air = airView(&k.now.record)
+	}
+}
+
+// fromTheBeginning feeds a fresh judge with all that stands, in order of time.
+func (k *keeper) fromTheBeginning() error {
+	j, err := judge.NewLive(k.now.question(), k.now.schools)
+	if err != nil {
+		return err
+	}
+	k.judge, k.now.air, k.fed = j, nil, fedSoFar{}
+	k.feed()
+	return nil
+}
+
+// feed gives the judge what is new, in order of time, events before the readings of
+// the same moment. It stops at a reading that is not believed yet.
+func (k *keeper) feed() {
+	p := &k.now
+	events := func(until float64) {
+		for ; k.fed.events < len(p.events); k.fed.events++ {
+			e := p.events[k.fed.events]
+			at := p.axis(e.At)
+			if at > until {
+				return
+			}
+			k.judge.Event(trace.Event{AtS: at, Kind: e.Kind})
+			k.fed.atS = max(k.fed.atS, at)
+		}
+	}
+	near := p.near()
+	for ; k.fed.readings < len(near); k.fed.readings++ {
+		r := near[k.fed.readings]
+		if r.held {
+			return
+		}
+		if r.struck != "" {
+			continue
+		}
+		events(r.AtS)
+		if c, ok := judge.Degrees(p.warmth, r.AtS); ok {
+			k.judge.Temperature(trace.Sample{AtS: r.AtS, Value: c})
+		}
+		k.judge.Reading(r.Reading)
+		k.fed.atS = r.AtS
+	}
+	events(quantity.MostSeconds)
+}
+
+// inOrder tells whether something at a moment comes after all that the judge has.
+func (k *keeper) inOrder(atS float64) bool { return k.judge != nil && atS > k.fed.atS }
+
+// ask takes the judge's report and its fork.
+func (k *keeper) ask() {
+	p := &k.now
+	if p.hold.State == terms.Pumping {
+		p.report, p.fork = nil, nil
+		return
+	}
+	rep := k.room.report(k.judge)
+	p.report = &rep
+	p.fork = forkAhead(k.judge, &rep, p.hold.State)
+	if f := rep.Fork; f != nil && (f.TightAboveKPa != nil || f.LeakingBelowKPa != nil) {
+		if n := len(p.trail); n == 0 || f.AtS > p.trail[n-1].AtS {
+			p.trail = append(p.trail, forkAt(*f))
+		}
+		if len(p.trail) > mostTrail {
+			p.trail = everySecond(p.trail)
+		}
+	}
+}
+
+// mostTrail is as many past forks as a chart shows.
+const mostTrail = 400
+
+func everySecond[T any](all []T) []T {
+	out := make([]T, 0, len(all)/2+1)
+	for i, x := range all {
+		if i%2 == 0 {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+// saveHold keeps the hold's state and rig in a write.
+func (k *keeper) saveHold(tx *logbook.Tx, rec *record) error {
+	h, err := rec.encode()
+	if err != nil {
+		return err
+	}
+	return tx.SaveHold(h)
+}
+
+// touched notes that something changed which was judged and shown before.
+func (k *keeper) touched() { k.anew, k.sent.whole = true, true }
+
+// line finds the line of a gauge; nil where a person reads it.
+func (k *keeper) line(s Side) *line {
+	i := slices.IndexFunc(k.lines, func(ln *line) bool { return ln.side == s })
+	if i < 0 {
+		return nil
+	}
+	return k.lines[i]
+}
+
+// stand is the simulated gauge that the hold is judged by, if it is one.
+func (k *keeper) stand() *line {
+	if ln := k.line(Near); ln != nil && ln.stand != nil {
+		return ln
+	}
+	return nil
+}
+
+// doubted tells whether no call may lean on what the gauge says just now.
+func (k *keeper) doubted() bool {
+	ln := k.line(Near)
+	return ln != nil && ln.doubt
+}
+
+// detach lets its gauges go.
+func (k *keeper) detach() {
+	if k.leaves != nil {
+		k.leaves()
+	}
+	k.lines = nil
+}

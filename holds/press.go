@@ -1,0 +1,326 @@
+package holds
+
+import (
+	"context"
+	"errors"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/gauges"
+	"idlehiss/logbook"
+)
+
+// HoldEvent is something done or heard during a hold.
+type HoldEvent struct {
+	desk.Write
+	Kind string `json:"kind" maxLength:"80" doc:"stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
+}
+
+// TypedReading is one reading by a person.
+type TypedReading struct {
+	desk.Write
+	Value float64   `json:"value" doc:"as read, in the gauge's unit"`
+	How   trace.How `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
+	Gauge Side      `json:"gauge,omitempty" minimum:"0" maximum:"2" doc:"2: the gauge at the other end"`
+}
+
+// Undo marks a reading as ignored; it stays in the book.
+type Undo struct {
+	desk.Write
+	Seq    int    `json:"seq" minimum:"0" doc:"which reading; 0: the last one typed"`
+	Reason string `json:"reason,omitempty" maxLength:"120"`
+}
+
+// Leave lets a hold run on without its person, or takes it up again.
+type Leave struct {
+	desk.Write
+	LaidBy bool `json:"laid_by"`
+}
+
+// pressed is what a write changed of a hold.
+const (
+	changedReadings = "readings"
+	changedEvents   = "events"
+	changedState    = "state"
+)
+
+// press hands a write on a hold to its keeper. What is in the book already is answered
+// as it was; a hold that has ended takes nothing more.
+func (r *Room) press(ctx context.Context, id string, w desk.Write, content any, act func(*keeper) (desk.Receipt, error), then func(*keeper)) (desk.Receipt, error) {
+	if receipt, was, err := desk.Again[desk.Receipt](ctx, r.desk, w, content); was || err != nil {
+		return receipt, err
+	}
+	k := r.running(id)
+	if k == nil {
+		return desk.Receipt{}, r.closed(ctx, id)
+	}
+	var receipt desk.Receipt
+	err := k.do(ctx, func() (err error) { receipt, err = act(k); return err }, func() { then(k) })
+	if errors.Is(err, errGone) {
+		err = r.closed(ctx, id)
+	}
+	return receipt, err
+}
+
+// closed says why nothing can be taken down on a hold.
+func (r *Room) closed(ctx context.Context, id string) error {
+	if _, err := r.desk.Book.Hold(ctx, id); errors.Is(err, logbook.ErrNotFound) {
+		return desk.NotThere(err)
+	} else if err != nil {
+		return err
+	}
+	return desk.Conflicts("this hold has ended. Begin a new hold to go on")
+}
+
+// Event takes down what was done or heard.
+func (r *Room) Event(ctx context.Context, holdID string, in HoldEvent) (desk.Receipt, error) {
+	if in.Kind == "" {
+		return desk.Receipt{}, desk.Refuse("kind", "type what happened")
+	}
+	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return k.event(ctx, in) }, func(k *keeper) {
+		if k.now.hold.State == terms.Ended {
+			return // it was judged and shown at once
+		}
+		k.settled(ctx)
+		if in.Kind == trace.Isolate {
+			k.room.tellJob(k.now.hold.JobID, changedState)
+		}
+	})
+}
+
+// event writes an event, and what follows from it for the hold's state.
+func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) {
+	st := k.room.desk.Stamp(in.Write)
+	stand := k.stand()
+	if stand != nil {
+		// What the simulated gauge has said up to now comes before what is done now.
+		st.At = k.room.desk.Clock.Now()
+		k.takeDown(ctx, st.At)
+	}
+	switch {
+	case in.Kind == trace.Isolate && k.now.hold.State == terms.Holding:
+		return desk.Receipt{}, desk.Conflicts("the supply is already shut. If more was pumped in, note a top-up")
+	case in.Kind == trace.TopUp && k.now.hold.State != terms.Holding:
+		return desk.Receipt{}, desk.Conflicts("a top-up belongs in a hold: shut the supply first")
+	}
+	next := k.now.record // becomes the record once it is in the book
+	e := logbook.Event{Stamp: st, HoldID: next.hold.ID, Kind: in.Kind}
+	if near := next.near(); len(near) > 0 {
+		e.PressurePa = new(near[len(near)-1].GaugePa)
+	}
+	next.happened(e)
+	changed := []string{changedEvents}
+	var extra *logbook.Reading
+	if stand != nil {
+		stand.stand.Do(gauges.Action{AtS: next.axis(e.At), Kind: e.Kind})
+		if e.Kind == trace.Stroke || e.Kind == trace.Bleed {
+			x := k.standReading(stand, e.At, next.lastSeq(Near)+1)
+			extra = &x
+			next.add(Near, next.taken(x))
+		}
+	}
+	switch e.Kind {
+	case trace.Isolate:
+		next.hold.State, next.hold.IsolatedAt = terms.Holding, &e.At
+		next.settle()
+		changed = append(changed, changedState)
+	case trace.Release:
+		next.hold.State, next.hold.EndedAt = terms.Ended, &e.At
+		changed = append(changed, changedState)
+	}
+	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
+		receipt := desk.Received(in.Write, next.hold.ID, changed...)
+		if err := tx.AddEvent(e); err != nil {
+			return receipt, err
+		}
+		if extra != nil {
+			if err := tx.AddReadings(*extra); err != nil {
+				return receipt, err
+			}
+		}
+		if len(changed) == 1 {
+			return receipt, nil
+		}
+		return receipt, k.saveHold(tx, &next)
+	})
+	if err != nil {
+		if stand != nil { // it has lived what did not happen
+			err = errors.Join(err, k.attach(k.room.ctx))
+		}
+		return receipt, err
+	}
+	if !ran {
+		return receipt, nil
+	}
+	if at := next.axis(e.At); !k.inOrder(at) || e.Kind == trace.Isolate || e.Kind == trace.EngineOn || e.Kind == trace.EngineOff {
+		k.anew = true // the question changes with it, or it lies in the past
+	}
+	k.now.record = next
+	k.sent.whole = true
+	if moves(e.Kind) {
+		for _, ln := range k.lines {
+			ln.watch.Done()
+		}
+	}
+	if e.Kind == trace.Release {
+		return receipt, k.end(ctx)
+	}
+	k.publish()
+	return receipt, nil
+}
+
+// Reading takes down a reading by a person.
+func (r *Room) Reading(ctx context.Context, holdID string, in TypedReading) (desk.Receipt, error) {
+	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return k.reading(ctx, in) }, func(k *keeper) { k.settled(ctx) })
+}
+
+func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, error) {
+	rec := &k.now.record
+	face, side := rec.rig.Gauge, Near
+	if in.Gauge == Far {
+		if rec.rig.Far == nil {
+			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge at the other end")
+		}
+		face, side = rec.rig.Far.Gauge, Far
+	}
+	ring, u := face.Ring()
+	if rec.rig.draws() && in.Value > 0 {
+		in.Value = -in.Value // under vacuum 7 and −7 mean the same
+	}
+	if err := onFace(ring, u, in.Value); err != nil {
+		return desk.Receipt{}, err
+	}
+	if ln := k.line(side); ln != nil && ln.stand != nil {
+		return desk.Receipt{}, desk.Conflicts("the simulated gauge of this hold speaks by itself: readings are not typed on it")
+	}
+	var row logbook.Reading
+	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+		at := st.At
+		if at.Before(rec.hold.At) {
+			at = rec.hold.At
+		}
+		row = logbook.Reading{HoldID: rec.hold.ID, Gauge: int(side), Seq: rec.lastSeq(side) + 1, At: at, Value: in.Value, Unit: u.Symbol, How: string(in.How), By: st.By, Device: st.Device}
+		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
+		receipt.Seq = row.Seq
+		return receipt, tx.AddReadings(row)
+	})
+	if err == nil && ran {
+		taken := rec.taken(row)
+		if side == Near && !k.inOrder(taken.AtS) {
+			k.touched()
+		}
+		rec.add(side, taken)
+		k.sent.whole = true
+		k.publish()
+	}
+	return receipt, err
+}
+
+// onFace refuses a reading that the gauge's face does not have.
+func onFace(ring runsheet.Ring, u quantity.Unit, value float64) error {
+	beyond := (ring.To - ring.From) * overFace
+	if value >= ring.From-beyond && value <= ring.To+beyond {
+		return nil
+	}
+	return desk.Refuse("value", "%g %s is off the face of this gauge. Type a reading from %g to %g %s", value, u.Symbol, ring.From, ring.To, u.Symbol)
+}
+
+// overFace is how far a needle may stand past the end of its ring, of the span.
+const overFace = 0.02
+
+// Undo marks a reading as ignored, for a wrong press.
+func (r *Room) Undo(ctx context.Context, holdID string, in Undo) (desk.Receipt, error) {
+	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return k.undo(ctx, in) }, func(k *keeper) {
+		k.settled(ctx)
+		// A call that leant on the reading is followed by one that takes it back.
+		_ = k.takeBack(ctx) // a call that could not be kept is made at the next reading
+		k.show()
+	})
+}
+
+func (k *keeper) undo(ctx context.Context, in Undo) (desk.Receipt, error) {
+	rec := &k.now.record
+	seq, near := 0, rec.near()
+	for i := len(near) - 1; i >= 0 && seq == 0; i-- {
+		if r := near[i]; r.struck == "" && (in.Seq == r.seq || in.Seq == 0 && !r.own) {
+			seq = r.seq
+		}
+	}
+	if seq == 0 {
+		return desk.Receipt{}, desk.Refuse("seq", "there is no such reading to undo")
+	}
+	reason := in.Reason
+	if reason == "" {
+		reason = wrongPress
+	}
+	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
+		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
+		receipt.Seq = seq
+		return receipt, tx.Strike(rec.hold.ID, int(Near), seq, reason)
+	})
+	if err == nil && ran {
+		rec.change(Near, seq, func(r *reading) { r.struck = reason })
+		k.touched()
+		k.publish()
+	}
+	return receipt, err
+}
+
+// Leave lets a hold run on without its person, or takes it up again.
+func (r *Room) Leave(ctx context.Context, holdID string, in Leave) (desk.Receipt, error) {
+	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) {
+		next := k.now.record
+		next.hold.LaidBy = in.LaidBy
+		receipt, _, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
+			return desk.Received(in.Write, holdID, changedState), k.saveHold(tx, &next)
+		})
+		if err == nil {
+			k.now.record = next
+			k.publish()
+		}
+		return receipt, err
+	}, func(k *keeper) { k.show() })
+}
+
+// settled judges and shows the hold after a press.
+func (k *keeper) settled(ctx context.Context) {
+	k.judgeIt()
+	if k.now.hold.State == terms.Holding {
+		_ = k.callIfMade(ctx) // a call that could not be kept is made at the next reading
+	}
+	k.show()
+}
+
+// endsWithCall tells whether a hold that ended is called. One that was let down before
+// its supply was shut is not, but for one: it was pumped and never got there.
+func endsWithCall(p *picture) bool {
+	if p.report == nil {
+		return false
+	}
+	return p.hold.IsolatedAt != nil || p.report.Call == judge.NeverReached && len(p.near()) >= leastStalled
+}
+
+// leastStalled is the readings that a pump-up must have to be called stalled.
+const leastStalled = 3
+
+// end makes the last call on the whole hold, and keeps what a sheet shows of it.
+func (k *keeper) end(ctx context.Context) error {
+	k.judgeIt()
+	p := &k.now
+	if endsWithCall(p) {
+		if err := k.callIfMade(ctx); err != nil {
+			return err
+		}
+	}
+	if err := k.room.keepDigest(ctx, p); err != nil {
+		return err
+	}
+	k.show()
+	k.room.drop(p.hold.ID)
+	k.room.tellJob(p.hold.JobID, changedState)
+	return nil
+}

@@ -1,0 +1,371 @@
+package holds
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/logbook"
+	"idlehiss/snapshot"
+)
+
+// Side is the end at which a gauge sits: the number of its readings in the book.
+type Side int
+
+// The sides. Temperatures (°C) are kept beside the pressures, under a number of their own.
+const (
+	Near        Side = 1
+	Far         Side = 2 // watched beside the near one, never judged
+	thermometer Side = 100
+)
+
+// reading is one reading as a hold works with it: on the hold's own axis, in Pa.
+type reading struct {
+	trace.Reading
+	seq    int
+	struck string // the reason; "" while it stands
+	own    bool   // the gauge said it by itself
+	held   bool   // in the book, and not believed yet
+}
+
+func (r reading) stands() bool { return r.struck == "" && !r.held }
+
+// record is everything the book has of a hold. A record is a value: what is shown to
+// others is a copy, and its lists are never changed in place, only added to.
+type record struct {
+	hold    logbook.Hold
+	rig     Rig
+	machine string
+	circuit *circuit.Circuit
+	step    circuit.Step
+	schools []judge.School
+	unit    quantity.Unit // of the near gauge
+
+	sides  [2]readings    // near, far
+	warmth []trace.Sample // °C
+	events []logbook.Event
+	gaps   []logbook.Gap
+	calls  []call
+}
+
+// readings are one gauge's, in order of time, with the farthest from ambient that stands.
+type readings struct {
+	all     []reading
+	highest float64 // Pa from ambient
+}
+
+// call is one call that was made, with its report.
+type call struct {
+	at     time.Time
+	call   judge.Call
+	report judge.Report
+}
+
+func (rec *record) side(s Side) *readings { return &rec.sides[s-Near] }
+
+func (rec *record) near() []reading { return rec.sides[0].all }
+
+// axis is the hold's own time, seconds since it began. Microseconds divide to the same
+// double that an exported file reads back as.
+func (rec *record) axis(t time.Time) float64 {
+	return float64(t.UnixMicro()-rec.hold.At.UnixMicro()) / 1e6
+}
+
+// moment turns the hold's axis back into the clock's time.
+func (rec *record) moment(atS float64) time.Time {
+	return rec.hold.At.Add(time.Duration(math.Round(atS*1e6)) * time.Microsecond)
+}
+
+// begin makes the record of a hold without its readings.
+func begin(h logbook.Hold, machine string, b snapshot.Basis) (record, error) {
+	rec := record{hold: h, machine: machine, circuit: &b.Circuit, schools: b.Hold}
+	if err := json.Unmarshal(h.Rig, &rec.rig); err != nil {
+		return rec, fmt.Errorf("what the hold keeps of its rig cannot be read: %w", err)
+	}
+	if err := rec.rig.Gauge.Faults(); err != nil {
+		return rec, fmt.Errorf("the hold's gauge: %w", err)
+	}
+	rec.step, _ = rec.circuit.Test(rec.rig.Step)
+	_, rec.unit = rec.rig.Gauge.Ring()
+	return rec, nil
+}
+
+// read brings a whole record from the book.
+func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
+	j, err := d.Book.Job(ctx, h.JobID)
+	if err != nil {
+		return record{}, err
+	}
+	facts, err := d.Book.Facts(ctx, h.JobID)
+	if err != nil {
+		return record{}, err
+	}
+	basis, err := snapshot.Of(j, facts)
+	if err != nil {
+		return record{}, err
+	}
+	rec, err := begin(h, j.Machine, basis)
+	if err != nil {
+		return rec, err
+	}
+	return rec, rec.fill(ctx, d.Book)
+}
+
+func (rec *record) fill(ctx context.Context, book *logbook.Book) error {
+	rows, err := book.Readings(ctx, rec.hold.ID)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		switch Side(r.Gauge) {
+		case thermometer:
+			rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(r.At), Value: r.Value})
+		case Far:
+			rec.add(Far, rec.taken(r))
+		default:
+			rec.add(Near, rec.taken(r))
+		}
+	}
+	if rec.events, err = book.Events(ctx, rec.hold.ID); err != nil {
+		return err
+	}
+	if rec.gaps, err = book.Gaps(ctx, rec.hold.ID); err != nil {
+		return err
+	}
+	calls, err := book.Calls(ctx, rec.hold.ID)
+	rec.calls = decodeCalls(calls, rec.unit)
+	return err
+}
+
+// decodeCalls reads what was said. A call whose report cannot be read any more still
+// shows its word; the sentences are those of today, where the reasons were kept.
+func decodeCalls(rows []logbook.Call, u quantity.Unit) []call {
+	var out []call
+	for _, c := range rows {
+		x := call{at: c.At, call: judge.Call(c.Call)}
+		if err := json.Unmarshal(c.Report, &x.report); err != nil {
+			x.report = judge.Report{Call: x.call}
+		}
+		if len(x.report.Reasons) > 0 {
+			x.report.Word(u)
+		}
+		if x.report.Reasons == nil {
+			x.report.Reasons = []judge.Reason{}
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// taken is a row of the book as a hold works with it.
+func (rec *record) taken(r logbook.Reading) reading {
+	u := rec.unit
+	if r.Unit != u.Symbol {
+		if other, err := quantity.Named(r.Unit, quantity.Pressure); err == nil {
+			u = other
+		}
+	}
+	return reading{Reading: trace.Reading{AtS: rec.axis(r.At), GaugePa: u.SI(r.Value), How: trace.How(r.How)}, seq: r.Seq, struck: r.Struck, own: r.By == byGauge}
+}
+
+// byGauge is who took down what a gauge said by itself.
+const byGauge = "gauge"
+
+// add takes in a reading in order of time; one that lies in the past is put in its
+// place in a copy of the list.
+func (rec *record) add(s Side, r reading) {
+	l := rec.side(s)
+	if n := len(l.all); n == 0 || l.all[n-1].AtS <= r.AtS {
+		l.all = append(l.all, r)
+	} else {
+		at, _ := slices.BinarySearchFunc(l.all, r, func(a, b reading) int {
+			if a.AtS <= b.AtS {
+				return -1
+			}
+			return 1
+		})
+		l.all = slices.Insert(slices.Clone(l.all), at, r)
+	}
+	if r.stands() {
+		l.highest = max(l.highest, rec.rig.sign()*r.GaugePa)
+	}
+}
+
+// change sets a reading anew in a copy of the list.
+func (rec *record) change(s Side, seq int, set func(*reading)) bool {
+	l := rec.side(s)
+	for i := len(l.all) - 1; i >= 0; i-- {
+		if l.all[i].seq != seq {
+			continue
+		}
+		l.all = slices.Clone(l.all)
+		set(&l.all[i])
+		l.highest = 0
+		for _, r := range l.all {
+			if r.stands() {
+				l.highest = max(l.highest, rec.rig.sign()*r.GaugePa)
+			}
+		}
+		return true
+	}
+	return false
+}
+
+// happened takes in an event in order of time.
+func (rec *record) happened(e logbook.Event) {
+	at := len(rec.events)
+	for at > 0 && rec.events[at-1].At.After(e.At) {
+		at--
+	}
+	rec.events = slices.Insert(slices.Clone(rec.events), at, e)
+}
+
+// lastSeq is the highest sequence of a side.
+func (rec *record) lastSeq(s Side) int {
+	seq, all := 0, rec.side(s).all
+	// Readings taken down late stand a little before the end.
+	for i := len(all) - 1; i >= 0 && i >= len(all)-lateMost; i-- {
+		seq = max(seq, all[i].seq)
+	}
+	return seq
+}
+
+const lateMost = 64
+
+// last is the latest reading of a side that is believed.
+func (rec *record) last(s Side) runsheet.Standing {
+	all := rec.side(s).all
+	for i := len(all) - 1; i >= 0; i-- {
+		if all[i].stands() {
+			return runsheet.Standing{Pa: all[i].GaugePa, Seen: true}
+		}
+	}
+	return runsheet.Standing{}
+}
+
+// trace is the hold as a trace, without what does not stand.
+func (rec *record) trace() *trace.Trace {
+	tr := &trace.Trace{Unit: rec.unit, DigitPa: rec.rig.Gauge.ForJudge().StepPa(), Temperature: rec.warmth}
+	for _, r := range rec.sides[0].all {
+		if r.stands() {
+			tr.Readings = append(tr.Readings, r.Reading)
+		}
+	}
+	for _, r := range rec.sides[1].all {
+		if r.stands() {
+			tr.Second = append(tr.Second, r.Reading)
+		}
+	}
+	for _, e := range rec.events {
+		tr.Events = append(tr.Events, trace.Event{AtS: rec.axis(e.At), Kind: e.Kind})
+	}
+	return tr
+}
+
+// question is what the judge is asked.
+func (rec *record) question() judge.Question {
+	at := rec.rig.Target.Pa
+	q := judge.Question{AmbientPa: rec.rig.AmbientPa, AtPa: &at, LimitPaPerS: rec.rig.Allowance.PaPerS, Gauge: rec.rig.Gauge.ForJudge(), Unit: rec.unit,
+		GasM3: rec.rig.GasM3, GasSE: rec.rig.GasSE, GasByStrokes: rec.rig.ByStrokes, StrokeM3: rec.rig.Pump.StrokeM3}
+	if rec.hold.Purpose == terms.RigProof {
+		return q
+	}
+	q.Coolant = rec.circuit.Liquid == circuit.Coolant
+	q.LiquidM3 = rec.rig.LiquidM3
+	if c, _ := rec.circuit.Chamber(rec.hold.Chamber); q.LiquidM3 == 0 && c.Holds == circuit.HoldsLiquid {
+		q.LiquidM3 = float64(c.Volume)
+	}
+	q.NotTested = rec.circuit.NotTested
+	q.WarmthUnread = q.Coolant && len(rec.warmth) == 0 && (rec.rig.Unread || rec.engineRuns() || rec.hold.Condition.Unsteady())
+	q.RigProven = &rec.rig.Proven
+	if rec.rig.Loss != nil {
+		q.RigPaPerS, q.RigSE = rec.rig.Loss.on(q.GasM3, q.GasSE)
+	}
+	return q
+}
+
+// engineRuns tells whether the engine was last said to be on.
+func (rec *record) engineRuns() bool {
+	for i := len(rec.events) - 1; i >= 0; i-- {
+		switch rec.events[i].Kind {
+		case trace.EngineOn:
+			return true
+		case trace.EngineOff:
+			return false
+		}
+	}
+	return rec.hold.Condition.Engine
+}
+
+// still tells whether nothing was done to the pressure in the last moments.
+func (rec *record) still(atS float64) bool {
+	if rec.hold.State != terms.Holding {
+		return false
+	}
+	for i := len(rec.events) - 1; i >= 0; i-- {
+		if e := rec.events[i]; moves(e.Kind) {
+			return atS-rec.axis(e.At) > stillAfterS
+		}
+	}
+	return true
+}
+
+// stillAfterS is how long after a stroke or a bleed the pressure may leap, s.
+const stillAfterS = 3.0
+
+// moves tells whether an event changes the pressure by hand.
+func moves(kind string) bool {
+	switch kind {
+	case trace.Stroke, trace.Bleed, trace.TopUp, trace.Isolate, trace.Release:
+		return true
+	}
+	return false
+}
+
+// settle fixes what is judged once the supply is shut: the air is known now, and with
+// it the allowance.
+func (rec *record) settle() {
+	r := &rec.rig
+	r.GasM3, r.GasSE, r.ByStrokes = 0, 0, false
+	if a, ok := rec.air(); ok {
+		r.GasM3, r.GasSE, r.ByStrokes = a.M3, a.SE(), true
+	} else if g := r.Given; g != nil {
+		r.GasM3, r.GasSE, r.ByStrokes = g.M3, g.SE, g.ByStrokes
+	}
+	r.Allowance = rec.allowance()
+}
+
+// air is the trapped air that the strokes show.
+func (rec *record) air() (runsheet.TrappedAir, bool) {
+	until := quantity.MostSeconds
+	if rec.hold.IsolatedAt != nil {
+		until = rec.axis(*rec.hold.IsolatedAt)
+	}
+	return runsheet.AirFromStrokes(rec.trace(), until, rec.rig.Pump, rec.rig.AmbientPa, rec.rig.draws())
+}
+
+func (rec *record) allowance() runsheet.Allowance {
+	if rec.hold.Purpose == terms.RigProof {
+		return runsheet.ForProof(rec.rig.Gauge)
+	}
+	a, _ := rec.rig.Wanted.Resolve(rec.step, rec.rig.Gauge, rec.schools, rec.rig.GasM3, rec.rig.Target.Pa, rec.rig.AmbientPa)
+	return a
+}
+
+// encode keeps what was settled about the rig after the hold began.
+func (rec *record) encode() (logbook.Hold, error) {
+	raw, err := json.Marshal(rec.rig)
+	h := rec.hold
+	h.Rig = raw
+	return h, err
+}

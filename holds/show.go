@@ -1,0 +1,240 @@
+package holds
+
+import (
+	"math"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/desk"
+)
+
+// inFullS is how often (s of the wall) what is made of a hold is sent with its
+// readings: a person does not read faster, and it is most of the message.
+const inFullS = 0.5
+
+// show publishes the hold and sends what is new of it to the pages.
+func (k *keeper) show() {
+	k.publish()
+	p := k.pic.Load()
+	now, speed := k.room.desk.Clock.Now(), k.room.desk.Clock.Speed()
+	whole := k.sent.whole
+	brief := !whole && len(p.calls) == k.sent.calls && now.Sub(k.sent.full).Seconds() < inFullS*speed
+	v := p.view(part{whole: whole, brief: brief, near: k.sent.near, far: k.sent.far}, p.axis(now))
+	k.room.desk.Tell(desk.HoldNews, v)
+	if !brief {
+		k.sent.full = now
+	}
+	k.sent.near, k.sent.far, k.sent.calls, k.sent.whole = len(p.near()), len(p.side(Far).all), len(p.calls), false
+}
+
+// part is what of a hold is wanted: everything, or what is new since so many readings.
+type part struct {
+	whole     bool
+	brief     bool // without report, fork and calls
+	summary   bool // without the trace
+	near, far int
+}
+
+// screenPoints is as many points as a screen can draw.
+const screenPoints = 600
+
+// view is a hold as a page shows it.
+func (p *picture) view(want part, nowS float64) HoldView {
+	d := p.digest()
+	v := p.frame(d, nowS)
+	v.Whole, v.Brief, v.Summary = want.whole, want.brief, want.summary
+	said := p.said()
+	if !want.brief {
+		v.Report = said
+		for _, c := range p.calls {
+			v.Calls = append(v.Calls, CallView{At: c.at, AtS: p.axis(c.at), Call: c.call, Ring: steps.RingOf(&c.report)})
+		}
+	}
+	v.Ring = steps.RingOf(said)
+	if !want.brief || v.OverLimit || p.hold.State == terms.Pumping {
+		v.Sentence = p.sentence(said, p.fork)
+	}
+	if p.report != nil && p.report.MoreS != nil && p.hold.State == terms.Holding && len(p.calls) == 0 {
+		if n := len(p.near()); n > 0 {
+			v.CallAtS = new(p.near()[n-1].AtS + *p.report.MoreS)
+		}
+	}
+	if want.summary {
+		return v
+	}
+	if !want.brief {
+		v.Fork = append(v.Fork, p.fork...)
+	}
+	if n := len(p.trail); n > 0 && !want.whole {
+		v.Trail = p.trail[n-1:]
+	} else if n > 0 {
+		v.Trail = p.trail
+	}
+	for _, e := range p.events {
+		v.Events = append(v.Events, EventView{p.axis(e.At), e.Kind})
+	}
+	for _, g := range p.gaps {
+		v.Gaps = append(v.Gaps, GapView{p.axis(g.From), p.axis(g.To), g.Why})
+	}
+	v.Points = points(p.near(), want.whole, want.near)
+	if v.Far != nil {
+		v.Far.Points = points(p.side(Far).all, want.whole, want.far)
+	}
+	return v
+}
+
+// frame is what a page shows of a hold without its trace.
+func (p *picture) frame(d digest, nowS float64) HoldView {
+	h, g := &p.hold, &p.rig.Gauge
+	digit, div := g.ForJudge().StepPa(), g.DivisionPa()
+	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: p.machine, Purpose: h.Purpose, Test: p.step.ID, Draws: p.rig.draws(), Stage: p.stage(), Condition: h.Condition, Under: p.under(),
+		State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy, StartedAt: h.At, Gauge: *g, Unit: p.unit.Symbol, UnitPa: p.unit.Factor, Target: p.rig.Target,
+		TargetText: runsheet.Show(p.rig.Target.Pa, div, p.unit), Limit: runsheet.Show(p.rig.Limit.Pa, div, p.unit), Allowance: p.rig.Allowance, Unjudged: p.unjudged, Air: p.air, LastSeq: d.LastSeq, NowS: nowS,
+		Strokes: d.Strokes, Step: stepper(*g), Faults: append([]FaultView{}, p.faults...), Fork: []ForkAt{}, Trail: []ForkAt{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
+	v.Marks = g.NextMarks(d.Near, h.State, p.rig.Target.Pa)
+	if h.IsolatedAt != nil {
+		v.IsolatedS = new(p.axis(*h.IsolatedAt))
+	}
+	if h.EndedAt != nil {
+		v.EndedS = new(p.axis(*h.EndedAt))
+		v.NowS = *v.EndedS
+	}
+	if d.Near.Seen {
+		v.Value = new(runsheet.Show(d.Near.Pa, digit, p.unit))
+	}
+	if d.HighestPa > 0 {
+		v.Highest = new(runsheet.Show(d.HighestPa*p.rig.sign(), digit, p.unit))
+	}
+	if d.FirstHeardPa != nil {
+		v.FirstHeard = new(runsheet.Show(*d.FirstHeardPa, digit, p.unit))
+	}
+	v.OverLimit = p.over()
+	v.Alarm = p.alarm()
+	v.AlarmText = p.alarmText(v.Alarm)
+	if p.rig.Far != nil {
+		v.Far = p.farView(d)
+	}
+	return v
+}
+
+// stepper is the step of the reading stepper: what a person can tell on the gauge.
+func stepper(g runsheet.Gauge) float64 {
+	ring, _ := g.Ring()
+	if g.Kind == terms.Needle {
+		return ring.Division / 4
+	}
+	return ring.Division
+}
+
+func (p *picture) farView(d digest) *FarView {
+	g := p.rig.Far.Gauge
+	_, u := g.Ring()
+	digit := g.ForJudge().StepPa()
+	v := &FarView{Gauge: g, Unit: u.Symbol, UnitPa: u.Factor, Step: stepper(g), Marks: g.NextMarks(d.Far, p.hold.State, p.rig.Target.Pa), Points: []Point{}}
+	if d.Far.Seen {
+		v.Value = new(runsheet.Show(d.Far.Pa, digit, u))
+		v.Says = farSays(d.Near, d.Far, math.Max(digit, p.rig.Gauge.ForJudge().StepPa()), u)
+	}
+	return v
+}
+
+// stopShare is the share of the ceiling at which an engine that runs with the cap off
+// must be stopped: nothing relieves the loop, and heat goes on after it stops. Shop
+// practice.
+const stopShare = 0.9
+
+// alarm is what must be done at once.
+func (p *picture) alarm() Alarm {
+	if p.over() {
+		return OverLimit
+	}
+	at := p.last(Near)
+	if at.Seen && p.hold.State == terms.Holding && p.engineRuns() && p.rig.sign()*at.Pa > stopShare*p.rig.ceiling() {
+		return StopEngine
+	}
+	return NoAlarm
+}
+
+// over tells whether the pressure is above the limit, by either gauge and at once: an
+// alarm does not wait until a gauge is believed. Only one that speaks another unit is
+// known to mean something else.
+func (p *picture) over() bool {
+	if p.hold.State == terms.Ended {
+		return false
+	}
+	own := [2]bool{}
+	for i, g := range p.rig.gauges() {
+		own[i] = g.ByItself()
+	}
+	for i := range p.sides {
+		all := p.sides[i].all
+		for k := len(all) - 1; k >= 0; k-- {
+			if all[k].struck != "" && !own[i] {
+				continue // a wrong press
+			}
+			if !p.foreign[i] && p.rig.sign()*all[k].GaugePa > p.rig.ceiling() {
+				return true
+			}
+			break
+		}
+	}
+	return false
+}
+
+// stage is where a hold is looked at now: in a job of several steps at its own.
+func (p *picture) stage() terms.Stage {
+	switch {
+	case p.proof():
+		return terms.ProveRig
+	case len(p.circuit.Tests()) > 1:
+		return terms.StepStage(p.step.ID)
+	case p.hold.State == terms.Pumping:
+		return terms.Pressurise
+	case len(p.calls) > 0:
+		return terms.CallStage
+	}
+	return terms.HoldStage
+}
+
+// points are the readings from one on. A long trace is thinned for the screen but keeps
+// its extremes, every reading that is ignored, and every one that a person took.
+func points(all []reading, whole bool, from int) []Point {
+	fresh := all
+	if !whole {
+		fresh = all[min(from, len(all)):]
+	}
+	keep := map[float64]bool{}
+	thinned := len(fresh) > screenPoints
+	if thinned {
+		plain := make([]trace.Reading, len(fresh))
+		for i, r := range fresh {
+			plain[i] = r.Reading
+		}
+		for _, r := range trace.Thin(plain, screenPoints) {
+			keep[r.AtS] = true
+		}
+	}
+	out := []Point{}
+	for _, r := range fresh {
+		if thinned && !keep[r.AtS] && r.own && r.struck == "" {
+			continue
+		}
+		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: r.seq, How: r.How, Struck: r.struck}
+		if r.held && x.Struck == "" {
+			x.Struck = notBelieved
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// airView is the trapped air that a hold's strokes show; nil where they do not.
+func airView(rec *record) *Air {
+	a, ok := rec.air()
+	if !ok {
+		return nil
+	}
+	return &Air{Litres: a.M3 * 1e3, Low: a.LowM3 * 1e3, High: a.HighM3 * 1e3, Bent: a.Bent, Says: a.Says(), Points: a.Points}
+}

@@ -1,0 +1,161 @@
+package holds
+
+import (
+	"context"
+	"time"
+
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/logbook"
+)
+
+// taking is what one gauge of a hold has to be taken down.
+type taking struct {
+	ln     *line
+	rs     []logbook.Reading
+	counts []uint64
+}
+
+// takeDown takes down what the hold's gauges have said up to a moment that has come:
+// in one commit, then judged, then shown. It tells whether anything was new.
+func (k *keeper) takeDown(ctx context.Context, now time.Time) {
+	var all []taking
+	hushed := false
+	for _, ln := range k.lines {
+		if rs, counts := k.due(ln, now); len(rs) > 0 {
+			all = append(all, taking{ln, rs, counts})
+		} else if ln.hush(now, k.room.desk.Clock.Speed()) {
+			hushed = true
+		}
+	}
+	if len(all) > 0 {
+		if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
+			for _, t := range all {
+				if err := tx.AddReadings(t.rs...); err != nil {
+					return err
+				}
+			}
+			return nil
+		}); err != nil {
+			return // nothing was acknowledged, the next tick tries again
+		}
+		for _, t := range all {
+			t.ln.taken(t.rs)
+		}
+		k.absorb(ctx, all)
+	}
+	if hushed {
+		k.sent.whole = true
+	}
+	if hushed || len(all) > 0 {
+		k.show()
+	}
+}
+
+// absorb lets the watch look over readings that are in the book, and judges what
+// stands.
+func (k *keeper) absorb(ctx context.Context, all []taking) {
+	var found findings
+	for _, t := range all {
+		k.believe(t, &found)
+	}
+	if len(found.strikes)+len(found.gaps) > 0 {
+		// Were this refused, the readings would stand again after a restart; what is
+		// judged and shown now is right all the same.
+		_ = k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
+			for _, x := range found.strikes {
+				if err := tx.Strike(k.now.hold.ID, int(x.side), x.seq, x.why); err != nil {
+					return err
+				}
+			}
+			for _, g := range found.gaps {
+				if err := tx.AddGap(g); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}
+	if found.earlier || len(found.gaps) > 0 {
+		k.sent.whole = true
+	}
+	if k.anew || k.now.hold.State != terms.Pumping {
+		k.judgeIt()
+	} else if k.now.air == nil || k.now.hold.State == terms.Pumping {
+		k.now.air = airView(&k.now.record)
+	}
+	_ = k.callIfMade(ctx) // a call that could not be kept is made at the next reading
+}
+
+// findings are what the watch over a gauge found.
+type findings struct {
+	strikes []strike
+	gaps    []logbook.Gap
+	earlier bool // a reading that was shown before changed
+}
+
+// strike is a reading of a gauge at fault.
+type strike struct {
+	side Side
+	seq  int
+	why  string
+}
+
+// believe goes through the readings of one gauge that are in the book.
+func (k *keeper) believe(t taking, found *findings) {
+	rec, ln := &k.now.record, t.ln
+	for i, row := range t.rs {
+		r := rec.taken(row)
+		ln.heard = row.At
+		f := ln.watch.Look(r.seq, r.Reading, rec.still(r.AtS), t.counts[i])
+		r.held = true
+		// Most readings stand at once, or are known to be wrong at once.
+		for _, seq := range f.Stand {
+			if seq == r.seq {
+				r.held = false
+			}
+		}
+		for _, seq := range f.Strike {
+			if seq == r.seq {
+				r.held, r.struck = false, f.Why
+			}
+		}
+		rec.add(ln.side, r)
+		for _, seq := range f.Strike {
+			found.strikes = append(found.strikes, strike{ln.side, seq, f.Why})
+			if seq == r.seq {
+				continue
+			}
+			found.earlier = true
+			rec.change(ln.side, seq, func(was *reading) {
+				if !was.held && ln.side == Near {
+					k.anew = true // it was believed until now
+				}
+				was.held, was.struck = false, f.Why
+			})
+		}
+		for _, seq := range f.Stand {
+			at := row.At
+			if seq != r.seq {
+				found.earlier = true
+				rec.change(ln.side, seq, func(was *reading) { was.held, at = false, rec.moment(was.AtS) })
+			}
+			if g, ended := ln.mended(rec.hold.ID, at); ended {
+				found.gaps = append(found.gaps, g)
+				rec.gaps = append(rec.gaps[:len(rec.gaps):len(rec.gaps)], g)
+			}
+			ln.believed = at
+		}
+		ln.doubt = f.Doubt
+		switch {
+		case f.Fault != "":
+			ln.fault = f.Fault
+			if f.Says != "" {
+				ln.jumped = f.Says
+			}
+			ln.since = row.At
+		case len(f.Stand) > 0 && (ln.fault != trace.Jumped || row.At.Sub(ln.since) > jumpTold):
+			ln.fault, ln.jumped = "", ""
+		}
+	}
+}

@@ -1,0 +1,147 @@
+package holds
+
+import (
+	"time"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+)
+
+// Point is one reading on the hold's own axis.
+type Point struct {
+	AtS    float64   `json:"t"`
+	Pa     float64   `json:"pa"`
+	Seq    int       `json:"seq"`
+	How    trace.How `json:"how" enum:"read,mark"`
+	Struck string    `json:"struck,omitempty"` // why it is ignored; absent while it counts
+}
+
+// ForkAt is the fork at a moment of the hold's axis.
+type ForkAt struct {
+	AtS     float64  `json:"t"`
+	AbovePa *float64 `json:"above_pa"` // tight above
+	BelowPa *float64 `json:"below_pa"` // leaking below
+}
+
+// Air is the trapped air that the strokes show.
+type Air struct {
+	Litres float64      `json:"litres"`
+	Low    float64      `json:"low"`
+	High   float64      `json:"high"`
+	Bent   bool         `json:"bent"`
+	Says   string       `json:"says"`
+	Points [][2]float64 `json:"points"` // strokes, Pa
+}
+
+// EventView is something that happened during a hold.
+type EventView struct {
+	AtS  float64 `json:"t"`
+	Kind string  `json:"kind"`
+}
+
+// GapView is a stretch without readings.
+type GapView struct {
+	FromS float64 `json:"from"`
+	ToS   float64 `json:"to"`
+	Why   string  `json:"why"`
+}
+
+// CallView is one call that was made.
+type CallView struct {
+	At   time.Time  `json:"at"`
+	AtS  float64    `json:"t"`
+	Call judge.Call `json:"call" enum:"tight,leaking,not-yet,never-reached"`
+	Ring terms.Ring `json:"ring"`
+}
+
+// HoldView is a hold as a page shows it. A stream carries it with the points
+// that are new; a page that asks for it gets them all, thinned.
+type HoldView struct {
+	ID         string              `json:"id"`
+	JobID      string              `json:"job_id"`
+	Machine    string              `json:"machine"`
+	Stage      terms.Stage         `json:"stage"`      // where it is looked at now
+	Alarm      Alarm               `json:"alarm"`      // what must be done at once; empty: nothing
+	AlarmText  string              `json:"alarm_text"` // the same as a sentence
+	Test       string              `json:"test"`       // the circuit's step
+	Draws      bool                `json:"draws"`      // under vacuum
+	Purpose    terms.Purpose       `json:"purpose"`
+	Condition  terms.Condition     `json:"condition"`
+	Under      string              `json:"under_text"` // the condition in words; empty where none was said
+	State      terms.HoldState     `json:"state"`
+	Simulated  bool                `json:"simulated"`
+	LaidBy     bool                `json:"laid_by"`
+	StartedAt  time.Time           `json:"started_at"`
+	IsolatedS  *float64            `json:"isolated_s"`
+	EndedS     *float64            `json:"ended_s"`
+	NowS       float64             `json:"now_s"`
+	Gauge      runsheet.Gauge      `json:"gauge"`
+	Unit       string              `json:"unit"`
+	UnitPa     float64             `json:"unit_pa"` // Pa in one unit of the gauge
+	Target     runsheet.Target     `json:"target"`
+	TargetText runsheet.Shown      `json:"target_shown"`
+	Limit      runsheet.Shown      `json:"limit_shown"`
+	Allowance  runsheet.Allowance  `json:"allowance"`
+	Value      *runsheet.Shown     `json:"value"`
+	Highest    *runsheet.Shown     `json:"highest"`
+	FirstHeard *runsheet.Shown     `json:"first_heard"`
+	OverLimit  bool                `json:"over_limit"`
+	Unjudged   string              `json:"unjudged"` // why it cannot be judged; empty where it can
+	Faults     []FaultView         `json:"faults"`   // gauges not to be believed just now
+	Far        *FarView            `json:"far"`      // the gauge at the other end
+	Strokes    int                 `json:"strokes"`
+	Air        *Air                `json:"air"`
+	Step       float64             `json:"step"` // of the reading stepper, in the gauge's unit
+	Marks      []runsheet.NextMark `json:"marks"`
+	Report     *judge.Report       `json:"report"`
+	Ring       terms.Ring          `json:"ring"`
+	Sentence   string              `json:"sentence"`
+	CallAtS    *float64            `json:"call_expected_s"` // on the hold's axis
+	Fork       []ForkAt            `json:"fork"`
+	Trail      []ForkAt            `json:"trail"`
+	Summary    bool                `json:"summary"` // without points, events, gaps, trail and fork: ask for the hold itself
+	Whole      bool                `json:"whole"`   // all points and the whole trail, not only the new
+	Brief      bool                `json:"brief"`   // without report, fork and calls: they are as they were
+	Points     []Point             `json:"points"`
+	Events     []EventView         `json:"events"`
+	Gaps       []GapView           `json:"gaps"`
+	Calls      []CallView          `json:"calls"`
+	LastSeq    int                 `json:"last_seq"`
+}
+
+// FaultView is a gauge that is not to be believed just now.
+type FaultView struct {
+	Gauge Side             `json:"gauge" doc:"1, or 2 for the one at the other end"`
+	Kind  trace.GaugeFault `json:"kind" enum:"silent,stuck,jumped,off-scale,other-unit"`
+	Says  string           `json:"says"`
+	FromS float64          `json:"from"` // on the hold's axis; since then nothing was believed
+}
+
+// FarView is what the gauge at the other end shows.
+type FarView struct {
+	Gauge  runsheet.Gauge      `json:"gauge"`
+	Unit   string              `json:"unit"`
+	UnitPa float64             `json:"unit_pa"`
+	Value  *runsheet.Shown     `json:"value"`
+	Says   string              `json:"says"` // against the near one
+	Marks  []runsheet.NextMark `json:"marks"`
+	Step   float64             `json:"step"`
+	Points []Point             `json:"points"`
+}
+
+// Alarm is what must be done at once.
+type Alarm string
+
+// The alarms.
+const (
+	NoAlarm    Alarm = ""
+	OverLimit  Alarm = "over-limit"
+	StopEngine Alarm = "stop-engine" // nothing relieves the loop while the cap is off
+)
+
+// Values lists every alarm.
+func (Alarm) Values() []string {
+	return []string{string(NoAlarm), string(OverLimit), string(StopEngine)}
+}

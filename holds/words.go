@@ -1,0 +1,218 @@
+package holds
+
+import (
+	"fmt"
+	"math"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+)
+
+// The sentences of this room. No rule reads them.
+
+const (
+	wrongPress   = "wrong press"
+	notBelieved  = "not believed yet"
+	gapServerOff = "the server was off"
+)
+
+// gapWhy is what a fault leaves; a spike leaves none.
+func gapWhy(f trace.GaugeFault) string {
+	return map[trace.GaugeFault]string{trace.Silent: "no reading from the gauge", trace.Stuck: "the gauge was stuck",
+		trace.OffScale: "the gauge was off its scale", trace.OtherUnit: "the gauge showed another unit"}[f]
+}
+
+// view is a gauge at fault, for the pages.
+func (ln *line) view(rec *record) FaultView {
+	says := ln.jumped
+	if ln.fault == trace.Silent {
+		says = fmt.Sprintf("No reading from %s since %s. Look at its plug and cable. The hold goes on, and the gauge comes back by itself.", ln.face.Name, ln.heard.Local().Format("15:04:05"))
+		if ln.lost != "" {
+			says += " (" + ln.lost + ")"
+		}
+	}
+	return FaultView{ln.side, ln.fault, says, rec.axis(ln.believed)}
+}
+
+func (p *picture) alarmText(a Alarm) string {
+	div := p.rig.Gauge.DivisionPa()
+	switch a {
+	case OverLimit:
+		return fmt.Sprintf("Over the limit of %s. Bleed down now.", p.unit.Show(p.rig.Limit.Pa, div))
+	case StopEngine:
+		return fmt.Sprintf("Stop the engine now: %s, and nothing relieves the loop.", p.unit.Show(p.last(Near).Pa, div))
+	}
+	return ""
+}
+
+// under is the condition of a hold in words.
+func (rec *record) under() string {
+	c := rec.hold.Condition
+	var out []string
+	if x, ok := rec.step.Condition(c.Under); ok {
+		out = append(out, x.Title)
+	} else if c.Under != "" {
+		out = append(out, c.Under)
+	}
+	if c.Warmth != terms.NotSaid {
+		out = append(out, string(c.Warmth))
+	}
+	if c.Engine {
+		out = append(out, "engine running")
+	}
+	if c.Note != "" {
+		out = append(out, c.Note)
+	}
+	return joined(out)
+}
+
+func joined(list []string) string {
+	out := ""
+	for i, s := range list {
+		if i > 0 {
+			out += ", "
+		}
+		out += s
+	}
+	return out
+}
+
+// farSays is what the gauge at the other end shows against the near one.
+func farSays(near, far runsheet.Standing, digitPa float64, u quantity.Unit) string {
+	switch d := far.Pa - near.Pa; {
+	case !near.Seen:
+		return "The near gauge is not read yet."
+	case math.Abs(d) <= digitPa:
+		return "Both gauges show the same."
+	case d < 0:
+		return "The far gauge is " + u.Show(-d, digitPa) + " below the near gauge."
+	default:
+		return "The far gauge is " + u.Show(d, digitPa) + " above the near gauge."
+	}
+}
+
+// sentence is the one line of plain words under a hold.
+func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
+	switch {
+	case p.over():
+		return fmt.Sprintf("Over the limit of %s. Bleed down now (V).", p.unit.Show(p.rig.Limit.Pa, p.rig.Gauge.DivisionPa()))
+	case p.hold.State == terms.Pumping:
+		return p.pumping()
+	case p.unjudged != "":
+		return "Cannot be judged: " + p.unjudged + ". The readings are kept."
+	case r == nil:
+		return ""
+	}
+	switch r.Call {
+	case judge.Tight:
+		switch {
+		case steps.RingOf(r) == terms.RingNicked || r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak:
+			return "Tight enough: it loses less than is allowed."
+		case r.Shape == judge.ShapeSettling:
+			return "Tight. The fall was settling, not a leak."
+		}
+		return "Tight."
+	case judge.Leaking:
+		s := "Leaking."
+		if r.LossMLPerH != nil {
+			s += fmt.Sprintf(" %s mL of hot coolant an hour.", quantity.Significant(r.LossMLPerH.Value, 2))
+		} else if r.RateKPaPerMin != nil {
+			s += " " + p.unit.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
+		}
+		return s
+	case judge.NeverReached:
+		return "Never reached the target: adapter not seated, a large leak, or a forgotten opening."
+	}
+	if r.Shape == judge.ShapeRising {
+		return "Rising: heat or gas is coming in. A rise can hide a leak."
+	}
+	if r.AtLimit {
+		return "At the limit. Nobody can honestly call either side."
+	}
+	return p.outlook(r, fork)
+}
+
+// outlook is how a hold that is not called yet will be.
+func (p *picture) outlook(r *judge.Report, fork []ForkAt) string {
+	lead := "Too early to say."
+	switch r.Shape {
+	case judge.ShapeSettling:
+		lead = "Settling. Too early to say."
+	case judge.ShapeSettlingLeak, judge.ShapeLeak:
+		lead = "Losing pressure. Not sure yet whether too much."
+	}
+	if r.MoreS == nil || *r.MoreS <= 0 || r.Fork == nil {
+		return lead
+	}
+	// Of the fork's two sides the one that the needle is heading for: it must lie below
+	// where the needle stands, since it will not climb back.
+	want, digit := r.Fork.AtS+*r.MoreS, p.rig.Gauge.ForJudge().StepPa()
+	now := p.digest().Near.Pa
+	leaks := r.RateKPaPerMin != nil && r.RateKPaPerMin.Value > r.LimitKPaPerMin
+	for _, f := range fork {
+		at := quantity.Clock(p.sinceShut(f.AtS))
+		switch {
+		case f.AtS < want-1:
+		case !leaks && f.AbovePa != nil && p.rig.sign()*(*f.AbovePa-now) < 0:
+			return fmt.Sprintf("%s Still %s %s at %s in: tight.", lead, p.aside(true), p.unit.Show(*f.AbovePa, digit), at)
+		case leaks && f.BelowPa != nil && p.rig.sign()*(*f.BelowPa-now) < 0:
+			return fmt.Sprintf("%s %s %s at %s in: leaking.", lead, quantity.Capital(p.aside(false)), p.unit.Show(*f.BelowPa, digit), at)
+		}
+	}
+	return fmt.Sprintf("%s About %s more should tell.", lead, quantity.Duration(*r.MoreS))
+}
+
+// aside is the word for away from ambient, or towards it.
+func (p *picture) aside(away bool) string {
+	switch {
+	case p.rig.draws() && away:
+		return "deeper than"
+	case p.rig.draws():
+		return "less deep than"
+	case away:
+		return "above"
+	}
+	return "below"
+}
+
+// sinceShut turns the hold's axis into the time since the supply was shut, which is
+// what people count.
+func (p *picture) sinceShut(s float64) float64 {
+	if p.hold.IsolatedAt == nil {
+		return s
+	}
+	return s - p.axis(*p.hold.IsolatedAt)
+}
+
+// A target counts as reached within three quarters of a division, or a hundredth of
+// itself: the needle creeps on while somebody looks at it.
+const (
+	reachedDivisions = 0.75
+	reachedShare     = 0.01
+	nearlyShare      = 0.85
+	nothingPa        = 500 // from ambient: not pumped yet
+)
+
+func (p *picture) pumping() string {
+	div := p.rig.Gauge.DivisionPa()
+	target := p.unit.Show(p.rig.Target.Pa, div)
+	verb := "Pump"
+	if p.rig.draws() {
+		verb = "Draw down"
+	}
+	at := p.last(Near)
+	out, want := p.rig.sign()*at.Pa, p.rig.sign()*p.rig.Target.Pa
+	switch {
+	case !at.Seen || out < nothingPa:
+		return verb + " to " + target + ", slowly and evenly."
+	case out >= want-math.Max(div*reachedDivisions, reachedShare*want):
+		return "Target reached. Shut the supply (I)."
+	case out > nearlyShare*want:
+		return "Nearly there: " + target + "."
+	}
+	return verb + " on to " + target + "."
+}

@@ -1,0 +1,96 @@
+package jobs
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"strings"
+
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/logbook"
+)
+
+// Dropped is a trace file that becomes a finished hold.
+type Dropped struct {
+	desk.Write
+	Name      string          `json:"name" maxLength:"200"`
+	Text      string          `json:"text" doc:"the file, CSV"`
+	Condition terms.Condition `json:"condition,omitempty"`
+	Step      string          `json:"step,omitempty" doc:"of the circuit; absent: its first hold"`
+}
+
+// DroppedView is which hold it became.
+type DroppedView struct {
+	HoldID string `json:"hold_id"`
+	Known  bool   `json:"known"` // the same content was there already
+}
+
+// Drop takes a trace file into a job. The same content becomes the same hold.
+func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView, error) {
+	f, err := r.file(ctx, jobID)
+	if err != nil {
+		return DroppedView{}, err
+	}
+	sum := sha256.Sum256([]byte(jobID + "\n" + in.Text))
+	v := DroppedView{HoldID: "trace-" + hex.EncodeToString(sum[:12])}
+	for _, h := range f.rows {
+		v.Known = v.Known || h.ID == v.HoldID
+	}
+	if v.Known {
+		return v, nil
+	}
+	if err := f.open(); err != nil {
+		return DroppedView{}, err
+	}
+	b, tr, err := r.fromFile(f, in)
+	if err != nil {
+		return DroppedView{}, err
+	}
+	_, err = r.holds.TakeFile(ctx, v.HoldID, in.Write, b, tr, in.Text, func(tx *logbook.Tx, st logbook.Stamp) error {
+		return addFact(tx, st, jobID, entry{"file", terms.AboutFile, v.HoldID, terms.HoldStage, terms.FromFile, droppedSays(in.Name, tr), in.Name})
+	})
+	if err != nil {
+		return DroppedView{}, err
+	}
+	return v, nil
+}
+
+// fromFile is the hold that a file is.
+func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace, err error) {
+	if tr, err = trace.ReadCSV(strings.NewReader(in.Text), r.desk.AmbientPa); err != nil {
+		return b, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
+	}
+	if n := len(tr.Readings); n > holds.MostInFile {
+		return b, nil, desk.Refuse("text", "the file %s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, holds.MostInFile)
+	}
+	step, err := f.holdStep(in.Step)
+	if err != nil {
+		return b, nil, err
+	}
+	if in.Condition, err = condition(step, in.Condition); err != nil {
+		return b, nil, err
+	}
+	p, err := r.plan(f, step, nil)
+	if err != nil {
+		return b, nil, err
+	}
+	rig, err := rigOfFile(tr, p, f.shelf.PumpsInUse()[0], step, f.basis.Hold, r.desk.AmbientPa)
+	if err != nil {
+		return b, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
+	}
+	return holds.Beginning{JobID: f.job.ID, Machine: f.job.Machine, Basis: f.basis, Chamber: f.basis.Circuit.Pressed(step).Port.Chamber, Purpose: terms.Test, Condition: in.Condition, Rig: rig}, tr, nil
+}
+
+func droppedSays(name string, tr *trace.Trace) string {
+	first, last := tr.Span()
+	says := fmt.Sprintf("A trace from the file %s: %d readings over %s.", name, len(tr.Readings), quantity.Duration(last-first))
+	if len(tr.Second) > 0 {
+		says += " Its second gauge was left out."
+	}
+	return says
+}

@@ -1,0 +1,342 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/holds"
+)
+
+// Tick sets or clears an item of a stage.
+type Tick struct {
+	desk.Write
+	Item string `json:"item"`
+	On   bool   `json:"on"`
+}
+
+// Remark is a fact in somebody's own words.
+type Remark struct {
+	desk.Write
+	Stage terms.Stage `json:"stage"`
+	Text  string      `json:"text" maxLength:"600"`
+}
+
+// Tick sets or clears an item.
+func (r *Room) Tick(ctx context.Context, jobID string, in Tick) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "ticks", func(p *pencil) error {
+		for _, stage := range runsheet.Stages(&p.basis.Circuit, p.bladders()...) {
+			for _, i := range stage.Ticks {
+				if i.ID != in.Item {
+					continue
+				}
+				says := i.Text + "."
+				if !in.On {
+					says = "Taken back: " + i.Text + "."
+				}
+				return p.fact(entry{"tick", terms.AboutTick, i.ID, stage.ID, terms.FromEyes, says, in.On})
+			}
+		}
+		return desk.Refuse("item", "this sheet has no item %q to tick", in.Item)
+	})
+}
+
+// Remark takes down a fact in somebody's own words.
+func (r *Room) Remark(ctx context.Context, jobID string, in Remark) (desk.Receipt, error) {
+	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
+		return desk.Receipt{}, desk.Refuse("text", "type what you saw")
+	}
+	return r.change(ctx, jobID, in.Write, in, "facts", func(p *pencil) error {
+		return p.fact(entry{"remark", terms.AboutRemark, p.stamp.ID, in.Stage, terms.FromEyes, in.Text, in.Text})
+	})
+}
+
+// SkipProof takes down that the rig was not proven.
+func (r *Room) SkipProof(ctx context.Context, jobID string, w desk.Write) (desk.Receipt, error) {
+	return r.change(ctx, jobID, w, w, "stages", func(p *pencil) error {
+		return p.fact(entry{"skip", terms.AboutProof, "", terms.ProveRig, terms.FromEyes, "The rig was not proven before this test.", false})
+	})
+}
+
+// ToppedUp is what the machine is reported to lose.
+type ToppedUp struct {
+	desk.Write
+	Added  string  `json:"added" maxLength:"30" doc:"a volume, such as 0.5 L"`
+	Within string  `json:"within" maxLength:"30" doc:"a time, such as 14 d"`
+	Hours  float64 `json:"hours" exclusiveMinimum:"0" maximum:"24" doc:"a day under pressure"`
+}
+
+// toppedUp is what its fact keeps.
+type toppedUp struct {
+	M3PerS float64 `json:"m3_per_s"` // while under pressure
+}
+
+const hoursADay = 24
+
+// TopUps takes down how much is topped up, so that a leak can be held against it.
+func (r *Room) TopUps(ctx context.Context, jobID string, in ToppedUp) (desk.Receipt, error) {
+	added, err := quantity.Parse(in.Added, quantity.Volume, quantity.MustNamed("L", quantity.Volume), 0)
+	if err != nil {
+		return desk.Receipt{}, desk.Refuse("added", "%v", err)
+	}
+	within, err := quantity.Parse(in.Within, quantity.Time, quantity.MustNamed("d", quantity.Time), 0)
+	if err != nil || within.Low <= 0 {
+		return desk.Receipt{}, desk.Refuse("within", "%q is no time: type one such as 14 d", in.Within)
+	}
+	if !(in.Hours > 0) || in.Hours > hoursADay {
+		return desk.Receipt{}, desk.Refuse("hours", "type for how many of the day's 24 hours the circuit is under pressure")
+	}
+	rate := added.Mid() / (within.Mid() * in.Hours / hoursADay)
+	says := fmt.Sprintf("Topped up by %s within %s, %s hours a day: %s mL an hour.", written(added), written(within), quantity.Significant(in.Hours, 2), quantity.Significant(rate*3600e6, 2))
+	return r.change(ctx, jobID, in.Write, in, "facts", func(p *pencil) error {
+		return p.fact(entry{"topped-up", terms.AboutTopUps, "", terms.FirstLook, terms.FromSaid, says, toppedUp{rate}})
+	})
+}
+
+func written(v quantity.Value) string {
+	return quantity.Significant(v.Unit.Of(v.Mid()), 3) + " " + v.Unit.Symbol
+}
+
+// NewReminder is something to look at again, in so many minutes.
+type NewReminder struct {
+	desk.Write
+	Text    string  `json:"text" maxLength:"200" doc:"what to look at"`
+	Minutes float64 `json:"minutes" minimum:"1" maximum:"40320"`
+}
+
+// mostMinutes is four weeks.
+const mostMinutes = 4 * 7 * 24 * 60
+
+// RemindedOf ends a reminder.
+type RemindedOf struct {
+	desk.Write
+	Reminder string `json:"reminder" doc:"its id"`
+	Saw      string `json:"saw,omitempty" maxLength:"300" doc:"what there was to see"`
+}
+
+// Reminder is one that still waits.
+type Reminder struct {
+	ID    string    `json:"id"`
+	DueAt time.Time `json:"due_at"`
+	Text  string    `json:"text"`
+	Due   bool      `json:"due"`
+}
+
+// remindKept is what its fact keeps.
+type remindKept struct {
+	Due  time.Time `json:"due"`
+	Text string    `json:"text"`
+	Done bool      `json:"done"`
+}
+
+// Remind takes a reminder down.
+func (r *Room) Remind(ctx context.Context, jobID string, in NewReminder) (desk.Receipt, error) {
+	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
+		return desk.Receipt{}, desk.Refuse("text", "type what to look at, such as 'the powder at the lower seam'")
+	}
+	if !(in.Minutes >= 1) || in.Minutes > mostMinutes {
+		return desk.Receipt{}, desk.Refuse("minutes", "a reminder comes after 1 minute to 4 weeks")
+	}
+	return r.change(ctx, jobID, in.Write, in, "reminders", func(p *pencil) error {
+		due := p.stamp.At.Add(time.Duration(in.Minutes * float64(time.Minute))).Truncate(time.Second)
+		says := fmt.Sprintf("Look again at %s: %s.", due.Local().Format("2 Jan 15:04"), in.Text)
+		return p.fact(entry{"remind", terms.AboutReminder, p.stamp.ID, terms.HuntStage, terms.FromTyped, says, remindKept{Due: due, Text: in.Text}})
+	})
+}
+
+// Reminded ends a reminder with what there was to see.
+func (r *Room) Reminded(ctx context.Context, jobID string, in RemindedOf) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "reminders", func(p *pencil) error {
+		i := slices.IndexFunc(p.reminders(p.stamp.At), func(x Reminder) bool { return x.ID == in.Reminder })
+		if i < 0 {
+			return desk.Refuse("reminder", "that reminder is done, or was never set")
+		}
+		x := p.reminders(p.stamp.At)[i]
+		saw := strings.TrimSpace(in.Saw)
+		if saw == "" {
+			saw = "nothing new"
+		}
+		return p.fact(entry{"reminded", terms.AboutReminder, x.ID, terms.HuntStage, terms.FromEyes, fmt.Sprintf("Looked again: %s. %s.", x.Text, quantity.Capital(saw)), remindKept{Text: x.Text, Done: true}})
+	})
+}
+
+// reminders are those that still wait, soonest first.
+func (f *file) reminders(now time.Time) []Reminder {
+	out := []Reminder{}
+	for _, x := range f.facts.On(terms.AboutReminder) {
+		var k remindKept
+		if err := json.Unmarshal(x.Value, &k); err == nil && !k.Done {
+			out = append(out, Reminder{x.About, k.Due, k.Text, !k.Due.After(now)})
+		}
+	}
+	slices.SortFunc(out, func(a, b Reminder) int { return a.DueAt.Compare(b.DueAt) })
+	return out
+}
+
+// TakeAir is trapped air that the strokes do not show.
+type TakeAir struct {
+	desk.Write
+	M3        float64 `json:"m3" exclusiveMinimum:"0" maximum:"10"`
+	SE        float64 `json:"se_m3" minimum:"0"`
+	ByStrokes bool    `json:"by_strokes,omitempty" doc:"pump strokes showed it: walls that give way after them are not in it"`
+	Says      string  `json:"says" maxLength:"200" doc:"how it was found"`
+}
+
+// mostAirM3 is the largest trapped volume: a long train's brake pipe holds a tenth.
+const mostAirM3 = 10.0
+
+// Air takes down trapped air that was worked out beside the job: it stands in where the
+// strokes do not show it, also for a hold in progress.
+func (r *Room) Air(ctx context.Context, jobID string, in TakeAir) (desk.Receipt, error) {
+	if !(in.M3 > 0) || in.M3 > mostAirM3 {
+		return desk.Receipt{}, desk.Refuse("m3", "%g m³ of trapped air is not possible here: it is more than nothing and at most %g m³", in.M3, mostAirM3)
+	}
+	if !(in.SE >= 0) || in.SE > in.M3 {
+		return desk.Receipt{}, desk.Refuse("se_m3", "the doubt cannot be larger than the air itself")
+	}
+	given := holds.GivenAir{M3: in.M3, SE: in.SE, ByStrokes: in.ByStrokes}
+	receipt, err := r.change(ctx, jobID, in.Write, in, "facts", func(p *pencil) error {
+		says := fmt.Sprintf("About %s L of trapped air. %s", quantity.Significant(in.M3*1e3, 2), strings.TrimSpace(in.Says))
+		return p.fact(entry{"air", terms.AboutAir, "", terms.Pressurise, terms.FromSlate, says, given})
+	})
+	if err != nil {
+		return receipt, err
+	}
+	return receipt, r.holds.GiveAir(ctx, jobID, given)
+}
+
+// MatterView is a matter on which schools differ, with the one chosen for the job.
+type MatterView struct {
+	ID      string        `json:"id"`
+	Kind    string        `json:"kind"`
+	Title   string        `json:"title"`
+	Chosen  string        `json:"chosen"`
+	Schools []circuit.Way `json:"schools"`
+}
+
+// ChooseSchool is by which school a matter is done.
+type ChooseSchool struct {
+	desk.Write
+	Matter string `json:"matter" doc:"of the circuit, or repair"`
+	School string `json:"school"`
+}
+
+// ofRepair is the matter of every circuit: where on the ladder of repairs to begin.
+const ofRepair = "repair"
+
+func (f *file) matters() []MatterView {
+	out := []MatterView{}
+	for _, m := range f.basis.Snapshot.Circuit.Matters {
+		out = append(out, MatterView{m.ID, m.Kind, m.Title, m.Chosen(f.basis.Chosen[m.ID]).ID, m.Schools})
+	}
+	return out
+}
+
+// ChooseSchool chooses one for the job. It is refused once a step was done that only the
+// present one has: what was measured stays on the sheet.
+func (r *Room) ChooseSchool(ctx context.Context, jobID string, in ChooseSchool) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "sheet", func(p *pencil) error {
+		if in.Matter == ofRepair {
+			s, err := r.repairSchool(p.file, in.School)
+			if err != nil {
+				return err
+			}
+			return p.fact(mendedBy(s))
+		}
+		whole := &p.basis.Snapshot.Circuit
+		m, ok := whole.Matter(in.Matter)
+		if !ok {
+			return desk.Refuse("matter", "%s has no matter %q on which schools differ", whole.Title, in.Matter)
+		}
+		school := m.Chosen(in.School)
+		if school.ID != in.School {
+			return desk.Refuse("school", "%s is not done by %q", quantity.Lower(m.Title), in.School)
+		}
+		chosen := map[string]string{m.ID: school.ID}
+		for id, was := range p.basis.Chosen {
+			if id != m.ID {
+				chosen[id] = was
+			}
+		}
+		then := whole.By(chosen)
+		for _, step := range p.basis.Circuit.Steps {
+			_, stays := then.Test(step.ID)
+			_, found := p.facts.Standing(terms.AboutFound, step.ID)
+			held := slices.ContainsFunc(p.holds, func(h held) bool { return h.step == step.ID })
+			if !stays && (found || held) {
+				return desk.Conflicts("%s has been done, and by “%s” it is not: what was measured stays. Start another job for the other school", quantity.Lower(step.Title), school.Title)
+			}
+		}
+		return p.fact(entry{"school", terms.AboutSchool, m.ID, terms.KnowLimit, terms.FromSchool, m.Title + ": " + school.Title + ".", school.ID})
+	})
+}
+
+func mendedBy(s circuit.RepairSchool) entry {
+	return entry{"school", terms.AboutSchool, ofRepair, terms.PutRight, terms.FromSchool, "Repair by this school: " + s.Title + ".", s.ID}
+}
+
+// CloseJob ends a job.
+type CloseJob struct {
+	desk.Write
+	Abandon bool   `json:"abandon"`
+	Found   string `json:"found,omitempty" maxLength:"300" doc:"what it was, in a few words"`
+}
+
+// End closes a job once everything is put right, or abandons it.
+func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt, error) {
+	receipt, err := r.change(ctx, jobID, in.Write, in, "sheet", func(p *pencil) error {
+		for _, h := range p.holds {
+			if h.state != terms.Ended {
+				return desk.Conflicts("a hold of this job is still under pressure: bleed it down first")
+			}
+		}
+		if open := p.outstanding(); len(open) > 0 && !in.Abandon {
+			var names []string
+			for _, i := range open {
+				names = append(names, "“"+i.Text+"”")
+			}
+			return desk.Conflicts("not ticked yet: %s. Tick what is done, then close the job", strings.Join(names, ", "))
+		}
+		found := strings.TrimSpace(in.Found)
+		if found == "" {
+			found = strings.Join(p.faults(), ", ")
+		}
+		call := p.job.Call
+		if p.many() {
+			all, err := r.outcome(ctx, p.file)
+			if err != nil {
+				return err
+			}
+			call = all.call.Verdict.InBook()
+		}
+		state := terms.Closed
+		if in.Abandon {
+			state = terms.Abandoned
+		}
+		words := []string{p.job.Machine, p.job.Complaint, found, call}
+		for _, x := range p.facts {
+			if x.Subject == terms.AboutRemark {
+				words = append(words, x.Sentence)
+			}
+		}
+		return errors.Join(p.tx.Summarise(jobID, call, p.job.LossMLH, found), p.tx.Index(jobID, words...), p.tx.EndJob(jobID, state, p.stamp.At))
+	})
+	if err == nil {
+		r.desk.Tell(desk.BenchNews, desk.Changed{ID: jobID, Changed: []string{"jobs"}})
+	}
+	return receipt, err
+}
+
+// outstanding is what must be ticked before the job may be closed, and is not.
+func (f *file) outstanding() []circuit.Item {
+	return append([]circuit.Item{}, runsheet.Outstanding(&f.basis.Circuit, f.ticked, f.bladders()...)...)
+}

@@ -1,0 +1,99 @@
+package jobs
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"idlehiss/core/judge"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/holds"
+	"idlehiss/logbook"
+)
+
+// factViews are what was taken down, in order of time.
+func (f *file) factViews() []FactView {
+	by := map[string]logbook.Fact{}
+	for _, x := range f.facts {
+		if x.SupersededBy != "" {
+			by[x.SupersededBy] = x
+		}
+	}
+	out := []FactView{}
+	for _, x := range f.facts {
+		v := FactView{ID: x.ID, At: x.At, By: x.By, Subject: x.Subject, About: x.About, Stage: x.Stage, Sentence: x.Sentence, Source: x.Source, Superseded: x.SupersededBy != ""}
+		if was, ok := by[x.ID]; ok && was.Sentence != x.Sentence && x.Subject != terms.AboutTick && contradicts(was, x) {
+			v.Against = was.Sentence
+		}
+		if v.Superseded && x.Subject == terms.AboutFound && v.Against == "" {
+			continue // filled in, cell by cell: what it came to stands later
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// contradicts tells whether a later fact says otherwise than one before it. What is
+// found at a step grows cell by cell: only a cell that was changed says otherwise.
+func contradicts(was, now logbook.Fact) bool {
+	if now.Subject != terms.AboutFound {
+		return true
+	}
+	var a, b steps.Entry
+	if json.Unmarshal(was.Value, &a) != nil || json.Unmarshal(now.Value, &b) != nil {
+		return true
+	}
+	return a.Contradicts(b)
+}
+
+// proofSays is what a rig proof came to.
+var proofSays = map[judge.Call]string{
+	judge.Tight:        "The rig holds, dead-headed.",
+	judge.Leaking:      "The rig itself leaks, dead-headed.",
+	judge.NeverReached: "The rig itself leaks, dead-headed: it could not be pumped up.",
+	judge.NotYet:       "The rig proof ended without a call.",
+}
+
+// holdFacts are the sentences that a hold itself gives: they are worked out, not kept.
+func (f *file) holdFacts(h *holds.HoldView) []FactView {
+	var out []FactView
+	add := func(about terms.Subject, stage terms.Stage, source terms.Source, says string) {
+		out = append(out, FactView{ID: h.ID + "/" + string(about), At: h.StartedAt, Subject: about, About: h.ID, Stage: stage, Source: source, Sentence: says})
+	}
+	n := len(h.Calls)
+	if h.Purpose == terms.RigProof {
+		if n > 0 {
+			says := proofSays[h.Calls[n-1].Call]
+			if h.Air == nil {
+				says += " Its own air was not measured by strokes, so nothing is subtracted for it."
+			}
+			add(terms.AboutProof, terms.ProveRig, terms.FromProof, says)
+		}
+		return out
+	}
+	if step, ok := f.basis.Circuit.Test(h.Test); ok && f.many() {
+		// Of several steps each says what it came to; the rest stands at the step.
+		if n > 0 {
+			name := step.Title
+			if h.Under != "" {
+				name += ", " + h.Under
+			}
+			add(terms.AboutCall, terms.StepStage(step.ID), terms.FromFit, name+": "+steps.OfHold(h.Report).Sentence)
+		}
+		return out
+	}
+	if h.Air != nil && h.State != terms.Pumping {
+		add(terms.AboutAir, terms.Pressurise, terms.FromStrokes, h.Air.Says)
+	}
+	if x := h.FirstHeard; x != nil {
+		add(terms.AboutHeard, terms.Pressurise, terms.FromEyes, fmt.Sprintf("First heard at %s %s (%s).", x.Text, x.Unit, x.Other))
+	}
+	if x := h.Highest; x != nil {
+		add(terms.AboutHighest, terms.Pressurise, terms.FromGauge, fmt.Sprintf("Highest reached: %s %s (%s).", x.Text, x.Unit, x.Other))
+	}
+	if n > 0 && h.Report != nil && len(h.Report.Why) > 0 {
+		lead := map[judge.Call]string{judge.Tight: "Tight. ", judge.Leaking: "Leaking. "}[h.Calls[n-1].Call]
+		add(terms.AboutCall, terms.CallStage, terms.FromFit, lead+h.Report.Why[0])
+	}
+	return out
+}

@@ -1,0 +1,235 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/kit"
+	"idlehiss/logbook"
+	"idlehiss/snapshot"
+)
+
+// file is all that the book has of a job, but no trace.
+type file struct {
+	job    logbook.Job
+	facts  logbook.Facts
+	looks  []logbook.Observation
+	rows   []logbook.Hold
+	calls  map[string][]logbook.Call // by hold
+	holds  []held
+	basis  snapshot.Basis
+	shelf  *kit.Shelf
+	fitted fitted
+	on     []kit.Piece // of the rig
+	ticked map[string]bool
+
+	mark   *quantity.Mark // nil while it is not known, or where the circuit has none
+	chosen int            // which of its readings
+}
+
+// held is a hold as far as the order of work asks of it.
+type held struct {
+	id        string
+	purpose   terms.Purpose
+	condition terms.Condition
+	state     terms.HoldState
+	step      string
+	began     time.Time
+	rig       holds.Rig
+	report    *judge.Report // its last call; nil before one was made
+}
+
+func (h *held) proof() bool { return h.purpose == terms.RigProof }
+
+func (h *held) ring() terms.Ring { return steps.RingOf(h.report) }
+
+// files reads what the book has of jobs, in as many queries as of one.
+func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
+	shelf, err := r.kit.Shelf(ctx)
+	if err != nil || len(all) == 0 {
+		return nil, err
+	}
+	var ids []string
+	for _, j := range all {
+		ids = append(ids, j.ID)
+	}
+	facts, e1 := r.desk.Book.Facts(ctx, ids...)
+	looks, e2 := r.desk.Book.Observations(ctx, ids...)
+	rows, e3 := r.desk.Book.HoldsOf(ctx, ids...)
+	calls, e4 := r.desk.Book.CallsOf(ctx, ids...)
+	if err := errors.Join(e1, e2, e3, e4); err != nil {
+		return nil, err
+	}
+	var out []*file
+	of := map[string]*file{}
+	for _, j := range all {
+		f := &file{job: j, shelf: shelf}
+		out, of[j.ID] = append(out, f), f
+	}
+	for _, x := range facts {
+		of[x.JobID].facts = append(of[x.JobID].facts, x)
+	}
+	for _, x := range looks {
+		of[x.JobID].looks = append(of[x.JobID].looks, x)
+	}
+	for _, x := range rows {
+		of[x.JobID].rows = append(of[x.JobID].rows, x)
+	}
+	byHold := callsBy(calls)
+	for _, f := range out {
+		f.calls = byHold
+		if err := f.fill(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// file reads one job.
+func (r *Room) file(ctx context.Context, id string) (*file, error) {
+	j, err := r.desk.Book.Job(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return nil, desk.NotThere(err)
+	}
+	if err != nil {
+		return nil, err
+	}
+	all, err := r.files(ctx, j)
+	if err != nil {
+		return nil, err
+	}
+	return all[0], nil
+}
+
+// fileIn reads one within a transaction.
+func (r *Room) fileIn(ctx context.Context, tx *logbook.Tx, id string, shelf *kit.Shelf) (*file, error) {
+	f := &file{shelf: shelf}
+	var err error
+	if f.job, err = tx.Job(id); err != nil {
+		return nil, err
+	}
+	var e1, e2, e3, e4 error
+	var calls []logbook.Call
+	f.facts, e1 = tx.Facts(id)
+	f.looks, e2 = tx.Observations(id)
+	f.rows, e3 = tx.HoldsOf(id)
+	calls, e4 = tx.CallsOf(id)
+	if err := errors.Join(e1, e2, e3, e4); err != nil {
+		return nil, err
+	}
+	f.calls = callsBy(calls)
+	return f, f.fill()
+}
+
+func callsBy(calls []logbook.Call) map[string][]logbook.Call {
+	out := map[string][]logbook.Call{}
+	for _, c := range calls {
+		out[c.HoldID] = append(out[c.HoldID], c)
+	}
+	return out
+}
+
+// fill works out what follows from the rows.
+func (f *file) fill() error {
+	var err error
+	if f.basis, err = snapshot.Of(f.job, f.facts); err != nil {
+		return err
+	}
+	if x, ok := f.facts.Standing(terms.AboutFitted, ""); ok {
+		if err := json.Unmarshal(x.Value, &f.fitted); err != nil {
+			return err
+		}
+	}
+	f.on = f.shelf.Picked(f.fitted.Pieces)
+	f.ticked = map[string]bool{}
+	for _, x := range f.facts.On(terms.AboutTick) {
+		var on bool
+		f.ticked[x.About] = json.Unmarshal(x.Value, &on) == nil && on
+	}
+	for _, h := range f.rows {
+		if got, ok := heldOf(h, f.calls[h.ID], &f.basis.Snapshot.Circuit); ok {
+			f.holds = append(f.holds, got)
+		}
+	}
+	f.mark, f.chosen, err = markOf(f.facts, &f.basis.Circuit)
+	return err
+}
+
+// heldOf is a hold with its last call. One that cannot be read counts for nothing and
+// takes nothing with it; the sheet says why.
+func heldOf(h logbook.Hold, calls []logbook.Call, c *circuit.Circuit) (out held, ok bool) {
+	out = held{id: h.ID, purpose: h.Purpose, condition: h.Condition, state: h.State, began: h.At}
+	if json.Unmarshal(h.Rig, &out.rig) != nil {
+		return out, false
+	}
+	if step, ok := c.Test(out.rig.Step); ok {
+		out.step = step.ID
+	}
+	if n := len(calls); n > 0 {
+		out.report = new(judge.Report)
+		if json.Unmarshal(calls[n-1].Report, out.report) != nil { // its word stands
+			out.report = &judge.Report{Call: judge.Call(calls[n-1].Call)}
+		}
+	}
+	return out, true
+}
+
+// last is the last hold of a kind: the rig's proofs, or the others.
+func (f *file) last(proof bool) *held {
+	for i := len(f.holds) - 1; i >= 0; i-- {
+		if f.holds[i].proof() == proof {
+			return &f.holds[i]
+		}
+	}
+	return nil
+}
+
+// proven tells whether the rig's last proof was tight.
+func (f *file) proven() bool {
+	p := f.last(true)
+	return p != nil && tight(p.report)
+}
+
+// step finds a step of the job's circuit; an empty id is its first hold.
+func (f *file) step(id string) (circuit.Step, error) {
+	s, ok := f.basis.Circuit.Test(id)
+	if !ok {
+		return s, desk.Refuse("step", "%s has no step %q", f.basis.Circuit.Title, id)
+	}
+	return s, nil
+}
+
+// holdStep finds one that is a hold.
+func (f *file) holdStep(id string) (circuit.Step, error) {
+	s, err := f.step(id)
+	if err == nil && s.Kind != circuit.Hold {
+		err = desk.Refuse("step", "%s is no hold: nothing is pumped up for it", quantity.Lower(s.Title))
+	}
+	return s, err
+}
+
+// key sets a fact apart where it is of another step than the first hold, whatever the
+// school of order.
+func (f *file) key(s circuit.Step) string {
+	if first, _ := f.basis.Snapshot.Circuit.Test(""); first.ID == s.ID {
+		return ""
+	}
+	return s.ID
+}
+
+// stageOf is the stage at which a step's plan is made.
+func (f *file) stageOf(s circuit.Step) terms.Stage {
+	if !f.many() {
+		return terms.KnowLimit
+	}
+	return terms.StepStage(s.ID)
+}

@@ -1,0 +1,147 @@
+package jobs
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"time"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/holds"
+)
+
+// NextThing is something that wants a person.
+type NextThing struct {
+	JobID   string      `json:"job_id"`
+	Stage   terms.Stage `json:"stage"`
+	Machine string      `json:"machine"`
+	Text    string      `json:"text"`
+	DueAt   *time.Time  `json:"due_at"` // of a reminder
+}
+
+// mostNext is as many open jobs as the bench looks through, latest first.
+const mostNext = 12
+
+// Next is what wants hands, in every open job. running are the holds in progress. No
+// sheet is built for it.
+func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing, error) {
+	out := []NextThing{}
+	open, err := r.desk.Book.Jobs(ctx, terms.Open, mostNext)
+	if err != nil {
+		return out, err
+	}
+	all, err := r.files(ctx, open...)
+	if err != nil {
+		return out, err
+	}
+	for _, f := range all {
+		n, err := r.nextOf(ctx, f, running)
+		if err != nil {
+			return out, err
+		}
+		if n.Text != "" {
+			out = append(out, n)
+		}
+		for _, x := range f.reminders(r.desk.Clock.Now()) {
+			due := x.DueAt
+			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: "Look again: " + x.Text + ".", DueAt: &due})
+		}
+	}
+	// What has its time comes by it; what waits for hands now comes first.
+	slices.SortStableFunc(out, func(a, b NextThing) int { return cmp.Compare(at(a), at(b)) })
+	return out, nil
+}
+
+func at(n NextThing) int64 {
+	if n.DueAt == nil {
+		return 0
+	}
+	return n.DueAt.UnixMicro()
+}
+
+// holding is what to do at a hold that has been called, by its ring.
+var holding = map[terms.Ring]string{
+	terms.RingWhole:  "Called tight: look at it, then bleed down.",
+	terms.RingNicked: "Called tight, a little lost: look at it.",
+	terms.RingCut:    "Called leaking: hunt while it is under pressure.",
+}
+
+func (r *Room) nextOf(ctx context.Context, f *file, running []holds.HoldView) (NextThing, error) {
+	n := NextThing{JobID: f.job.ID, Machine: f.job.Machine}
+	for _, h := range running {
+		if h.JobID != f.job.ID {
+			continue
+		}
+		n.Stage = h.Stage
+		switch {
+		case h.State == terms.Pumping:
+			n.Text = h.Sentence
+		case len(h.Calls) > 0:
+			n.Text = holding[h.Calls[len(h.Calls)-1].Ring]
+		default: // it runs by itself; hands are not wanted
+			n.Text = "Holding by itself. Watch and listen, hands off."
+		}
+		return n, nil
+	}
+	all, err := r.outcome(ctx, f)
+	if err != nil {
+		return n, err
+	}
+	order := runsheet.Stages(&f.basis.Circuit, f.bladders()...)
+	_, n.Stage = steps.ProgressOf(&f.basis.Circuit, order, f.done(all))
+	for _, st := range order {
+		if st.ID == n.Stage {
+			n.Text = st.Title + "."
+		}
+	}
+	return n, nil
+}
+
+// HoldLine is a hold in one line, to choose from.
+type HoldLine struct {
+	ID    string     `json:"id"`
+	JobID string     `json:"job_id"`
+	Says  string     `json:"says"`
+	Under string     `json:"under_text"`
+	Ring  terms.Ring `json:"ring"`
+}
+
+// Comparable lists the other judged holds of the same machine, latest first.
+func (r *Room) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
+	h, err := r.holds.Hold(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	job, err := r.desk.Book.Job(ctx, h.JobID)
+	if err != nil {
+		return nil, err
+	}
+	jobs, err := r.desk.Book.JobsOf(ctx, job.MachineID)
+	if err != nil {
+		return nil, err
+	}
+	all, err := r.files(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	out := []HoldLine{}
+	for _, f := range all {
+		shown, err := r.holds.Summaries(ctx, holds.Case{Machine: f.job.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls})
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range slices.Backward(shown) {
+			if x.ID == id || x.Purpose == terms.RigProof || x.Report == nil || x.Report.RateKPaPerMin == nil {
+				continue
+			}
+			about := x.StartedAt.Format("2 Jan 15:04") + ", " + string(x.Purpose)
+			if x.Under != "" {
+				about += ", " + x.Under
+			}
+			out = append(out, HoldLine{ID: x.ID, JobID: x.JobID, Under: x.Under, Ring: x.Ring, Says: about + ": " + x.Sentence})
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,166 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
+	"idlehiss/core/terms"
+	"idlehiss/holds"
+)
+
+// Job gives a whole sheet.
+func (r *Room) Job(ctx context.Context, id string) (JobView, error) {
+	f, err := r.file(ctx, id)
+	if err != nil {
+		return JobView{}, err
+	}
+	return r.sheet(ctx, f)
+}
+
+func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
+	c := &f.basis.Circuit
+	j := f.job
+	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
+		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: append([]string{}, c.NotTested...), Things: append([]string{}, f.basis.Things...),
+		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
+		Signs: f.signs(), Hunch: f.hunch(), Suspects: f.suspects(), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
+	var err error
+	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
+		return v, err
+	}
+	all, err := r.outcome(ctx, f)
+	if err != nil {
+		return v, err
+	}
+	v.Call, v.Ring, v.Steps = all.call, all.ring, []StepView{}
+	for i := range all.steps {
+		v.Steps = append(v.Steps, all.steps[i].view(r, f))
+	}
+	if first, ok := c.Test(""); ok {
+		v.First = first.ID
+	}
+	v.Facts = f.factViews()
+	for i := range v.Holds {
+		v.Simulated = v.Simulated || v.Holds[i].Simulated
+		v.Facts = append(v.Facts, f.holdFacts(&v.Holds[i])...)
+	}
+	if v.Rig, err = r.rigView(ctx, f); err != nil {
+		return v, err
+	}
+	v.Mend = r.mendView(f, v.Holds)
+	v.Stages, v.Current = f.stages(&v, all)
+	v.Folded = f.folded(&v)
+	v.Explains, err = f.explains(v.Holds)
+	return v, err
+}
+
+// done is how far a job is, as the order of work asks for it.
+func (f *file) done(all combined) steps.Done {
+	d := steps.Done{MarkKnown: f.mark != nil, Looked: len(f.looks) > 0, Over: f.job.State != terms.Open, Ticked: f.ticked, Steps: map[string]steps.StepDone{}, Ring: all.ring, Call: all.call.Verdict}
+	_, d.Planned = f.facts.Standing(terms.AboutTarget, "")
+	_, d.ProofSkipped = f.facts.Standing(terms.AboutProof, "")
+	of := func(h *held) *steps.HoldDone {
+		if h == nil {
+			return nil
+		}
+		return &steps.HoldDone{State: h.state, Called: h.report != nil, Ring: h.ring()}
+	}
+	d.Proof, d.Test = of(f.last(true)), of(f.last(false))
+	for _, t := range all.steps {
+		d.Steps[t.step.ID] = steps.StepDone{Verdict: t.outcome.Verdict, Ring: t.ring, Optional: t.step.Optional}
+	}
+	return d
+}
+
+// stages shows the order of work, and which stage is next.
+func (f *file) stages(v *JobView, all combined) ([]StageView, terms.Stage) {
+	order := runsheet.Stages(&f.basis.Circuit, f.bladders()...)
+	progress, next := steps.ProgressOf(&f.basis.Circuit, order, f.done(all))
+	notes := f.stageNotes(v, all)
+	var out []StageView
+	for i, st := range order {
+		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Step: st.Step, Kind: st.Kind, Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Done: progress[i].Done, Ring: progress[i].Ring, Note: notes[st.ID]}
+		for _, t := range st.Ticks {
+			sv.Ticks = append(sv.Ticks, TickView{ID: t.ID, Text: t.Text, Must: t.Must, Count: t.Count, Ticked: f.ticked[t.ID]})
+		}
+		if st.ID == terms.HuntStage && len(f.faults()) > 0 {
+			sv.Ring = terms.RingCut
+		}
+		out = append(out, sv)
+	}
+	return out, next
+}
+
+// stageNotes are the stages' notes, one line each.
+func (f *file) stageNotes(v *JobView, all combined) map[terms.Stage]string {
+	out := map[terms.Stage]string{terms.HuntStage: strings.Join(f.faults(), ", ")}
+	if _, skipped := f.facts.Standing(terms.AboutProof, ""); skipped {
+		out[terms.ProveRig] = "not done"
+	}
+	for _, h := range v.Holds {
+		if h.Purpose == terms.RigProof {
+			out[terms.ProveRig] = h.Sentence
+		}
+	}
+	_, planned := f.facts.Standing(terms.AboutTarget, "")
+	for _, t := range all.steps {
+		if f.many() {
+			out[terms.StepStage(t.step.ID)] = t.outcome.Sentence
+		} else if t.plan != nil && planned {
+			shown := t.plan.view(f, t.step).Shown
+			out[terms.KnowLimit] = shown.Text + " " + shown.Unit
+		}
+	}
+	return out
+}
+
+// stageKey is the key that jumps to a stage: 1 to 9, 0, and then a dash.
+func stageKey(i int) string {
+	const keys = "1234567890-"
+	if i >= len(keys) {
+		return ""
+	}
+	return keys[i : i+1]
+}
+
+// explains holds the last leak against what is topped up.
+func (f *file) explains(shown []holds.HoldView) (string, error) {
+	x, ok := f.facts.Standing(terms.AboutTopUps, "")
+	if !ok {
+		return "", nil
+	}
+	var reported toppedUp
+	if err := json.Unmarshal(x.Value, &reported); err != nil {
+		return "", err
+	}
+	out := ""
+	for _, h := range shown {
+		if h.Purpose != terms.RigProof && h.Report != nil {
+			out = h.Report.Explains(reported.M3PerS)
+		}
+	}
+	return out, nil
+}
+
+// folded is the job in one line.
+func (f *file) folded(v *JobView) string {
+	if f.many() {
+		return v.Call.Sentence
+	}
+	for i := len(v.Holds) - 1; i >= 0; i-- {
+		h := v.Holds[i]
+		if h.Purpose == terms.RigProof || h.Sentence == "" {
+			continue
+		}
+		if own := v.Call.Accepted; len(own) > 0 {
+			return h.Sentence + " It is the rig's own, seen and accepted: " + quantity.Lower(strings.Join(own, ", ")) + "."
+		}
+		return h.Sentence
+	}
+	return "Not tested yet."
+}

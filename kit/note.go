@@ -1,0 +1,175 @@
+package kit
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/logbook"
+	"idlehiss/sheets"
+)
+
+// NewNote is something found or done with a piece of kit.
+type NewNote struct {
+	desk.Write
+	Kind   terms.NoteKind `json:"kind"`
+	Text   string         `json:"text,omitempty" maxLength:"300" doc:"what was done; to whom it was lent"`
+	Due    string         `json:"due,omitempty" format:"date" doc:"day on which a loan is due back"`
+	Shows  string         `json:"shows,omitempty" maxLength:"40" doc:"what a gauge shows with nothing on it"`
+	Beside []BesideText   `json:"beside,omitempty" maxItems:"12" doc:"the same pressures on this gauge and on a better one"`
+	With   string         `json:"with,omitempty" maxLength:"60" doc:"which better one"`
+}
+
+// BesideText is one pressure on two gauges, as typed.
+type BesideText struct {
+	Read string `json:"read" maxLength:"40"`
+	True string `json:"true" maxLength:"40"`
+}
+
+// loan is what a note of a loan keeps.
+type loan struct {
+	To  string    `json:"to"`
+	Due time.Time `json:"due"`
+}
+
+// Note takes a note down on a piece of kit.
+func (r *Room) Note(ctx context.Context, kitID string, in NewNote) (desk.Receipt, error) {
+	list, err := r.List(ctx)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
+	shelf, err := r.Shelf(ctx)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
+	var it *ItemView
+	for i := range list.Items {
+		if list.Items[i].ID == kitID {
+			it = &list.Items[i]
+		}
+	}
+	if it == nil {
+		return desk.Receipt{}, desk.NotThere(fmt.Errorf("there is no %s in the kit", kitID))
+	}
+	receipt, ran, err := desk.Put(ctx, r.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+		sentence, value, err := r.noteOn(shelf, list, it, in)
+		if err != nil {
+			return desk.Receipt{}, err
+		}
+		raw, err := json.Marshal(value)
+		if err != nil {
+			return desk.Receipt{}, err
+		}
+		return desk.Received(in.Write, kitID, "notes"), tx.AddKitNote(logbook.KitNote{Stamp: st, KitID: kitID, Kind: in.Kind, Sentence: sentence, Value: raw})
+	})
+	if ran && err == nil {
+		r.desk.Tell(desk.BenchNews, desk.Changed{ID: kitID, Changed: []string{"notes"}})
+	}
+	return receipt, err
+}
+
+// noteOn puts a note into words and keeps what it is worth.
+func (r *Room) noteOn(shelf *Shelf, list ListView, it *ItemView, in NewNote) (string, any, error) {
+	text := strings.TrimSpace(in.Text)
+	switch in.Kind {
+	case terms.ZeroCheck, terms.Compared:
+		if it.Kind != terms.GaugeKit {
+			return "", nil, desk.Refuse("kind", "only a gauge is checked at zero or compared; %s is of kind %s", it.Name, it.Kind)
+		}
+		g, err := shelf.Gauge(it.ID)
+		if err != nil {
+			return "", nil, err
+		}
+		_, u := g.Ring()
+		read := func(field, text string) (float64, error) {
+			v, err := quantity.Parse(text, quantity.Pressure, u, r.desk.AmbientPa)
+			if err != nil {
+				return 0, desk.Refuse(field, "%v", err)
+			}
+			return v.Mid(), nil
+		}
+		if in.Kind == terms.ZeroCheck {
+			pa, err := read("shows", in.Shows)
+			return g.RestSays(pa), pa, err
+		}
+		var pairs []runsheet.Beside
+		for i, b := range in.Beside {
+			a, err := read(fmt.Sprintf("beside[%d].read", i), b.Read)
+			if err != nil {
+				return "", nil, err
+			}
+			t, err := read(fmt.Sprintf("beside[%d].true", i), b.True)
+			if err != nil {
+				return "", nil, err
+			}
+			pairs = append(pairs, runsheet.Beside{ReadPa: a, TruePa: t})
+		}
+		c, err := g.Against(pairs)
+		if err != nil {
+			return "", nil, desk.Refuse("beside", "%v", err)
+		}
+		if in.With != "" {
+			c.Says = fmt.Sprintf("Compared with %s: %s", strings.TrimSpace(in.With), quantity.Lower(c.Says))
+		}
+		return c.Says, c, nil
+	case terms.Lent:
+		if it.Loan != nil {
+			return "", nil, desk.Conflicts("%s is out already, with %s: note its return first", it.Name, it.Loan.To)
+		}
+		if it.OnHold != "" {
+			return "", nil, desk.Conflicts("%s is on the hold of %s now", it.Name, it.OnHold)
+		}
+		if text == "" {
+			return "", nil, desk.Refuse("text", "type who has it")
+		}
+		due, err := time.Parse(time.DateOnly, in.Due)
+		if err != nil {
+			return "", nil, desk.Refuse("due", "type the day on which it is due back, such as %s", r.desk.Clock.Now().AddDate(0, 0, 7).Format(time.DateOnly))
+		}
+		return fmt.Sprintf("Lent to %s, due back on %s.", text, due.Format("2 January 2006")), loan{text, due}, nil
+	case terms.Back:
+		if it.Loan == nil {
+			return "", nil, desk.Conflicts("%s is not out on loan", it.Name)
+		}
+		return strings.TrimSpace("Returned from " + it.Loan.To + ". " + text), nil, nil
+	case terms.Retired:
+		if it.OnHold != "" {
+			return "", nil, desk.Conflicts("%s is on the hold of %s now", it.Name, it.OnHold)
+		}
+		left := 0
+		for _, o := range list.Items {
+			if o.Kind == it.Kind && !o.Retired && o.ID != it.ID {
+				left++
+			}
+		}
+		if left == 0 && (it.Kind == terms.GaugeKit || it.Kind == terms.PumpKit) {
+			return "", nil, desk.Conflicts("%s is the last %s in use, and a test needs one: add another first", it.Name, it.Kind)
+		}
+	}
+	if text == "" {
+		return "", nil, desk.Refuse("text", "type what was done, or why")
+	}
+	return text, nil, nil
+}
+
+// Loans writes what is out on loan as calendar entries.
+func (r *Room) Loans(ctx context.Context, w io.Writer) error {
+	list, err := r.List(ctx)
+	if err != nil {
+		return err
+	}
+	var due []sheets.Due
+	for _, it := range list.Items {
+		if l := it.Loan; l != nil {
+			due = append(due, sheets.Due{ID: "loan-" + it.ID, Summary: fmt.Sprintf("%s is due back from %s", it.Name, l.To), Details: strings.Join(it.Says, "; "), On: l.Due, Changed: l.Since})
+		}
+	}
+	return sheets.Calendar(w, due)
+}

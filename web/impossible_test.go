@@ -1,0 +1,161 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"testing"
+)
+
+// impossible are figures that no instrument shows, as they may stand in a body.
+var impossible = []string{"NaN", "Infinity", "-Infinity", "1e999", "-1e999", "1e308", "-1e308", "-1e9"}
+
+// writesWithFigures are the writes that carry figures: a body that is taken as it stands,
+// in which % is where one of the figures goes, in turn. JOB and HOLD are those of the test.
+var writesWithFigures = map[string][]struct{ field, body string }{
+	"/api/jobs/{id}/mark":       {{"reading", `"text": "16", "reading": %`}},
+	"/api/jobs/{id}/plan":       {{"ring", `"school": "exactly", "gauge": "tester-two-rings", "allowance": "house", "ring": %`}},
+	"/api/jobs/{id}/reminders":  {{"minutes", `"text": "the seam", "minutes": %`}},
+	"/api/jobs/{id}/topped-up":  {{"hours", `"added": "1 L", "within": "14 d", "hours": %`}},
+	"/api/jobs/{id}/air":        {{"m3", `"says": "By a vessel.", "se_m3": 0, "m3": %`}, {"se_m3", `"says": "By a vessel.", "m3": 0.001, "se_m3": %`}},
+	"/api/holds/{id}/readings":  {{"value", `"how": "read", "value": %`}, {"gauge", `"how": "read", "value": 8, "gauge": %`}},
+	"/api/holds/{id}/undo":      {{"seq", `"seq": %`}, {"gauge", `"seq": 0, "gauge": %`}},
+	"/api/gauges/{id}/readings": {{"readings[].value", `"readings": [{"value": %}]`}},
+	"/api/kit/gauges": {
+		{"class", `"name": "odd", "kind": "needle", "read": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": 50}], "class": %`},
+		{"read", `"name": "odd", "kind": "needle", "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": 50}], "read": %`},
+		{"rings[].from", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": %, "to": 250, "division": 5, "numbered": 50}]`},
+		{"rings[].to", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": %, "division": 5, "numbered": 50}]`},
+		{"rings[].division", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": %, "numbered": 50}]`},
+		{"rings[].numbered", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": %}]`},
+	},
+}
+
+// Each figure of each write, impossible: it is refused, nothing of it is kept, and every
+// view of the shop can be read after it.
+func TestNoImpossibleFigureIsTaken(t *testing.T) {
+	srv := serve(t)
+	n := 0
+	id := func() string { n++; return fmt.Sprintf("impossible-%06d", n) }
+	write := func(path, body string) (int, map[string]any) {
+		return send(t, srv.URL+path, fmt.Sprintf(`{"id": %q, "by": "Maren", "device": "test", %s}`, id(), body))
+	}
+	must := func(path, body string) string {
+		t.Helper()
+		status, v := write(path, body)
+		if status != http.StatusOK {
+			t.Fatalf("%s: %d %v", path, status, v)
+		}
+		of, _ := v["of"].(string)
+		return of
+	}
+	job := must("/api/jobs", `"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"`)
+	must("/api/jobs/"+job+"/ticks", `"item": "cold", "on": true`)
+	hold := must("/api/jobs/"+job+"/holds", `"purpose": "test"`)
+	must("/api/holds/"+hold+"/events", `"kind": "stroke"`)
+	must("/api/holds/"+hold+"/readings", `"how": "read", "value": 8`)
+	_, gauge := write("/api/kit/gauges", `"name": "logger", "kind": "digital", "class": 0, "read": 0, "posted": true, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 0.1, "numbered": 50}]`)
+	logger := gauge["id"].(string)
+	other := must("/api/jobs", `"machine": "Cider press", "complaint": "routine", "mark": "16"`)
+	must("/api/jobs/"+other+"/ticks", `"item": "cold", "on": true`)
+	must("/api/jobs/"+other+"/plan", `"school": "exactly", "gauge": "`+logger+`", "allowance": "house", "ring": 0`)
+	posted := must("/api/jobs/"+other+"/holds", `"purpose": "test"`)
+	of := map[string]string{"/api/jobs/": job, "/api/holds/": hold, "/api/gauges/": logger}
+	views := []string{"/api/bench", "/api/holds", "/api/jobs/" + job, "/api/jobs/" + other, "/api/holds/" + hold, "/api/holds/" + posted, "/api/kit", "/api/kit/items", "/api/book"}
+	before := map[string]string{}
+	look := func(what string) {
+		t.Helper()
+		for _, v := range views {
+			r, err := http.Get(srv.URL + v)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var body any
+			err = json.NewDecoder(r.Body).Decode(&body)
+			r.Body.Close()
+			if err != nil || r.StatusCode != http.StatusOK {
+				t.Fatalf("after %s, %s: %s, %v", what, v, r.Status, err)
+			}
+			text, _ := json.Marshal(body)
+			if was, ok := before[v]; ok && was != string(text) {
+				t.Fatalf("after %s, %s has changed:\n%s\n%s", what, v, was, text)
+			}
+			before[v] = string(text)
+		}
+	}
+	look("nothing")
+	for path, fields := range writesWithFigures {
+		to := path
+		for prefix, id := range of {
+			if strings.HasPrefix(path, prefix) {
+				to = strings.Replace(path, "{id}", id, 1)
+			}
+		}
+		for _, f := range fields {
+			for _, figure := range impossible {
+				status, v := write(to, strings.Replace(f.body, "%", figure, 1))
+				if status < 400 || status >= 500 {
+					t.Errorf("%s, %s of %s: answered %d %v", path, f.field, figure, status, v)
+				}
+			}
+		}
+		look(path)
+	}
+}
+
+// Every figure of every write stands in the table above: a new one cannot be forgotten.
+func TestEveryFigureIsTriedImpossible(t *testing.T) {
+	_, api := New(nil, nil)
+	raw, err := api.OpenAPI().MarshalJSON()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var doc struct {
+		Paths map[string]struct {
+			Post *struct {
+				RequestBody struct {
+					Content map[string]struct{ Schema map[string]any }
+				}
+			}
+		}
+		Components struct{ Schemas map[string]map[string]any }
+	}
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		t.Fatal(err)
+	}
+	var figures func(schema map[string]any, at string) []string
+	figures = func(schema map[string]any, at string) []string {
+		if ref, ok := schema["$ref"].(string); ok {
+			return figures(doc.Components.Schemas[ref[strings.LastIndex(ref, "/")+1:]], at)
+		}
+		switch kind := schema["type"]; {
+		case kind == "number" || kind == "integer":
+			return []string{at}
+		case schema["items"] != nil:
+			return figures(schema["items"].(map[string]any), at+"[]")
+		}
+		var out []string
+		properties, _ := schema["properties"].(map[string]any)
+		for name, p := range properties {
+			out = append(out, figures(p.(map[string]any), strings.TrimPrefix(at+"."+name, "."))...)
+		}
+		return out
+	}
+	seen := 0
+	for path, item := range doc.Paths {
+		if item.Post == nil {
+			continue
+		}
+		for _, field := range figures(item.Post.RequestBody.Content["application/json"].Schema, "") {
+			seen++
+			if !slices.ContainsFunc(writesWithFigures[path], func(f struct{ field, body string }) bool { return f.field == field }) {
+				t.Errorf("%s: %s is not tried", path, field)
+			}
+		}
+	}
+	if seen < 14 {
+		t.Errorf("only %d figures were found", seen)
+	}
+}

@@ -1,0 +1,229 @@
+package web
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"idlehiss/catalogue"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/slate"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/door"
+	"idlehiss/holds"
+	"idlehiss/jobs"
+	"idlehiss/kit"
+	"idlehiss/shop"
+)
+
+type none struct{}
+
+type query struct {
+	Q string `query:"q" maxLength:"200"`
+}
+
+type body[T any] struct{ Body T }
+
+func get[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *I) (*out[O], error) {
+		return answer(fn(ctx, in))
+	})
+}
+
+func post[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK}, func(ctx context.Context, in *I) (*out[O], error) {
+		return answer(fn(ctx, in))
+	})
+}
+
+// view is a get that needs nothing but the id in its path.
+func view[O any](api huma.API, id, path, summary string, fn func(context.Context, string) (O, error)) {
+	get(api, id, path, summary, func(ctx context.Context, in *byID) (O, error) { return fn(ctx, in.ID) })
+}
+
+// write is a post to what the id in its path names.
+func write[I, O any](api huma.API, id, path, summary string, fn func(context.Context, string, I) (O, error)) {
+	post(api, id, path, summary, func(ctx context.Context, in *with[I]) (O, error) { return fn(ctx, in.ID, in.Body) })
+}
+
+// ClockView is the server's time and how fast it runs.
+type ClockView struct {
+	Now   time.Time `json:"now"`
+	Speed float64   `json:"speed"`
+}
+
+func routes(api huma.API, s *shop.Shop) {
+	get(api, "clock", "/api/clock", "The server's clock", func(context.Context, *none) (ClockView, error) {
+		now, speed := s.Now()
+		return ClockView{now, speed}, nil
+	})
+	get(api, "bench", "/api/bench", "What is under pressure and what wants hands", func(ctx context.Context, _ *none) (shop.BenchView, error) { return s.Bench(ctx) })
+	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *query) ([]shop.BookRow, error) { return s.Book(ctx, in.Q) })
+	get(api, "machines", "/api/machines", "Machines found by name", func(ctx context.Context, in *query) ([]string, error) { return s.Machines(ctx, in.Q) })
+	get(api, "slate", "/api/slate", "The calculators", func(context.Context, *none) ([]slate.Calculator, error) { return slate.All(), nil })
+	type typed struct {
+		Name string `path:"name"`
+		Body struct {
+			Fields map[string]string `json:"fields"`
+		}
+	}
+	post(api, "calculate", "/api/slate/{name}", "Work out what was typed", func(_ context.Context, in *typed) (slate.Answer, error) {
+		return s.Calculate(in.Name, in.Body.Fields)
+	})
+	libraryRoutes(api, s.Catalogue)
+	kitRoutes(api, s.Kit)
+	holdRoutes(api, s.Holds, s.Kit)
+	jobRoutes(api, s.Jobs)
+	deviceRoutes(api, s.Door)
+}
+
+func libraryRoutes(api huma.API, c *catalogue.Room) {
+	type mark struct {
+		Text    string `query:"text" maxLength:"40"`
+		Circuit string `query:"circuit"`
+	}
+	get(api, "decode-mark", "/api/marks", "Decode a mark", func(_ context.Context, in *mark) (catalogue.MarkView, error) {
+		return c.DecodeMark(in.Text, in.Circuit)
+	})
+	type meant struct {
+		Typed  string `query:"typed" maxLength:"500" doc:"a machine's name and its complaint"`
+		Figure string `query:"figure" maxLength:"40" doc:"what was typed beside: a mark, or how many"`
+	}
+	get(api, "circuit-meant", "/api/meant", "The circuit that is meant", func(_ context.Context, in *meant) (catalogue.Choice, error) { return c.Meant(in.Typed, in.Figure) })
+	get(api, "circuits", "/api/circuits", "The library of circuits, and the shop's own files", func(context.Context, *none) (catalogue.CircuitList, error) { return c.List() })
+	view(api, "circuit", "/api/circuits/{id}", "A circuit with what follows from it", func(_ context.Context, id string) (catalogue.CircuitView, error) { return c.Circuit(id) })
+}
+
+// KitView is what the shop has to measure and pump with.
+type KitView struct {
+	Gauges []runsheet.Gauge `json:"gauges"` // what a simulated one hides stays hidden
+	Pumps  []runsheet.Pump  `json:"pumps"`
+}
+
+// NewGauge is a gauge as its face is described, and how it speaks.
+type NewGauge struct {
+	desk.Write
+	Name    string          `json:"name" maxLength:"60"`
+	Kind    terms.FaceKind  `json:"kind"`
+	Rings   []runsheet.Ring `json:"rings" minItems:"1" maxItems:"3"`
+	Read    int             `json:"read" minimum:"0" maximum:"2"`
+	Class   float64         `json:"class" minimum:"0" maximum:"10"`
+	Rating  string          `json:"rating,omitempty" maxLength:"40" doc:"the pressure it is good for; absent: the end of its scale"`
+	Address string          `json:"address,omitempty" maxLength:"100" doc:"host and port of a gauge that is asked over Modbus TCP"`
+	Map     string          `json:"map,omitempty" maxLength:"60" doc:"id of its register map"`
+	Posted  bool            `json:"posted,omitempty" doc:"its readings are posted over HTTP"`
+}
+
+func kitRoutes(api huma.API, k *kit.Room) {
+	get(api, "kit", "/api/kit", "Gauges and pumps", func(ctx context.Context, _ *none) (KitView, error) {
+		v := KitView{Gauges: []runsheet.Gauge{}}
+		shelf, err := k.Shelf(ctx)
+		if err != nil {
+			return v, err
+		}
+		for _, g := range shelf.InUse() {
+			v.Gauges = append(v.Gauges, g.Gauge)
+		}
+		v.Pumps = shelf.PumpsInUse()
+		return v, nil
+	})
+	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *body[NewGauge]) (runsheet.Gauge, error) {
+		b := in.Body
+		g, err := k.AddGauge(ctx, b.Write, kit.NewGauge{Gauge: runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class},
+			Rating: b.Rating, Address: b.Address, MapID: b.Map, Posted: b.Posted})
+		return g.Gauge, err
+	})
+	get(api, "kit-list", "/api/kit/items", "All of the kit, with its notes and loans", func(ctx context.Context, _ *none) (kit.ListView, error) { return k.List(ctx) })
+	post(api, "add-pump", "/api/kit/pumps", "Add a pump", func(ctx context.Context, in *body[kit.NewPump]) (desk.Receipt, error) { return k.AddPump(ctx, in.Body) })
+	post(api, "add-fitting", "/api/kit/fittings", "Add an adapter or a plug", func(ctx context.Context, in *body[kit.NewFitting]) (desk.Receipt, error) {
+		return k.AddFitting(ctx, in.Body)
+	})
+	write(api, "kit-note", "/api/kit/{id}/notes", "Note what was found or done with a piece of kit", k.Note)
+}
+
+func holdRoutes(api huma.API, h *holds.Room, k *kit.Room) {
+	get(api, "running", "/api/holds", "Holds in progress", func(context.Context, *none) ([]holds.HoldView, error) { return h.Running(), nil })
+	view(api, "hold", "/api/holds/{id}", "A hold with its trace", h.Hold)
+	write(api, "hold-event", "/api/holds/{id}/events", "Note an event", h.Event)
+	write(api, "reading", "/api/holds/{id}/readings", "Note a reading", h.Reading)
+	write(api, "undo", "/api/holds/{id}/undo", "Undo the last reading", h.Undo)
+	write(api, "leave-running", "/api/holds/{id}/leave", "Leave a hold running, or take it up again", h.Leave)
+	view(api, "why", "/api/holds/{id}/why", "What lies behind a call", h.Why)
+	type pair struct {
+		First  string `query:"first"`
+		Second string `query:"second"`
+	}
+	get(api, "compare", "/api/compare", "Two holds beside each other", func(ctx context.Context, in *pair) (holds.CompareView, error) {
+		return h.Compare(ctx, in.First, in.Second)
+	})
+	post(api, "gauge-says", "/api/gauges/{id}/readings", "What a gauge says of the hold it is on", func(ctx context.Context, in *with[holds.Posted]) (desk.Receipt, error) {
+		return h.Post(ctx, in.ID, func() (string, error) {
+			shelf, err := k.Shelf(ctx)
+			if err != nil {
+				return "", err
+			}
+			g, err := shelf.Gauge(in.ID)
+			return g.Name, err
+		}, in.Body)
+	})
+}
+
+// largestTrace is as large as a trace file may be, bytes.
+const largestTrace = 32 << 20
+
+func jobRoutes(api huma.API, j *jobs.Room) {
+	post(api, "start-job", "/api/jobs", "Start a job", func(ctx context.Context, in *body[jobs.StartJob]) (desk.Receipt, error) { return j.Begin(ctx, in.Body) })
+	view(api, "job", "/api/jobs/{id}", "A sheet", j.Job)
+	write(api, "enter-mark", "/api/jobs/{id}/mark", "Enter the mark", j.Mark)
+	write(api, "set-plan", "/api/jobs/{id}/plan", "Choose target, gauge and allowance", j.SetPlan)
+	write(api, "tick", "/api/jobs/{id}/ticks", "Tick an item", j.Tick)
+	write(api, "remark", "/api/jobs/{id}/remarks", "Note a remark", j.Remark)
+	write(api, "skip-proof", "/api/jobs/{id}/skip-proof", "Go on without a rig proof", j.SkipProof)
+	write(api, "look", "/api/jobs/{id}/looks", "Note what was seen at a part", j.Look)
+	write(api, "remind", "/api/jobs/{id}/reminders", "Be reminded to look again", j.Remind)
+	write(api, "reminded", "/api/jobs/{id}/reminded", "Looked at again", j.Reminded)
+	write(api, "rig-fitted", "/api/jobs/{id}/fitted", "Note which rig fitted", j.RigFitted)
+	write(api, "choose-school", "/api/jobs/{id}/schools", "Choose by which school a matter is done", j.ChooseSchool)
+	write(api, "mend", "/api/jobs/{id}/repairs", "Note a repair", j.Mend)
+	write(api, "accept-rig", "/api/jobs/{id}/accept", "Accept a leak of the rig itself, by name", j.AcceptRig)
+	write(api, "sign", "/api/jobs/{id}/signs", "Note a sign seen before any tool", j.Sign)
+	write(api, "hunch", "/api/jobs/{id}/hunch", "Note a guess", j.Hunch)
+	write(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", j.End)
+	write(api, "start-hold", "/api/jobs/{id}/holds", "Begin a hold", j.Start)
+	write(api, "take-air", "/api/jobs/{id}/air", "Use trapped air worked out beside the job", j.Air)
+	write(api, "topped-up", "/api/jobs/{id}/topped-up", "Note how much is topped up", j.TopUps)
+	view(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", j.Comparable)
+	type planned struct {
+		ID   string `path:"id"`
+		Step string `query:"step"`
+	}
+	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *planned) (jobs.HoldPlan, error) {
+		return j.PlanHold(ctx, in.ID, in.Step)
+	})
+	type foundAt struct {
+		ID   string `path:"id"`
+		Step string `path:"step"`
+		Body jobs.Found
+	}
+	post(api, "found", "/api/jobs/{id}/steps/{step}", "Note what was found at a step", func(ctx context.Context, in *foundAt) (desk.Receipt, error) {
+		return j.Found(ctx, in.ID, in.Step, in.Body)
+	})
+	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: largestTrace},
+		func(ctx context.Context, in *with[jobs.Dropped]) (*out[jobs.DroppedView], error) {
+			return answer(j.Drop(ctx, in.ID, in.Body))
+		})
+}
+
+func deviceRoutes(api huma.API, d *door.Room) {
+	get(api, "devices", "/api/devices", "Devices that are let in", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Door(ctx) })
+	type newPin struct {
+		Pin string `json:"pin" maxLength:"12" doc:"4 to 12 digits; empty takes it away"`
+	}
+	post(api, "set-pin", "/api/pin", "Set the shop's PIN; every other device is signed out", func(ctx context.Context, in *body[newPin]) (door.DoorView, error) {
+		return d.SetPin(ctx, in.Body.Pin)
+	})
+	post(api, "sign-out", "/api/devices/{id}/out", "Sign a device out", func(ctx context.Context, in *byID) (door.DoorView, error) { return d.SignOut(ctx, in.ID) })
+}
