@@ -287,7 +287,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 	p.press(esc)
 	p.blur()
 	p.press("k")
-	p.until("the slate to close", `!document.querySelector('aside[aria-label=Slate]')`)
+	p.until("the slate to close", `!document.querySelector('aside[aria-label=Calculators]')`)
 }
 
 // A trace file dropped on the sheet becomes a finished hold, once.

@@ -108,8 +108,8 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.until("what the curve leaves", leaves)
 	p.tap("What each school would say")
 	p.see("Five minutes, needle still")
-	p.tap("Bleed down")
-	p.tap("Pressure let down")
+	p.click("button.btn-main", "Bleed down")
+	p.click("button.btn-main", "Bleed down")
 	p.see("No hold of this job is under pressure")
 	p.until("one hold left in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 1`)
 	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {

@@ -119,7 +119,7 @@ func TestASignIsTickedAtTheFirstLook(t *testing.T) {
 	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
 	wire := plug(t, s)
 	p := open(t, wire.url()+"/jobs/"+j.ID+"/first-look", 390, 844)
-	p.see("Already to be seen")
+	p.see("Visible before any test")
 	wire.set(true)
 	p.alone()
 	p.tap("wet carpet")
@@ -156,6 +156,6 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	if st := stepOf(t, s, j.ID, "first"); len(st.Accepted) != 1 || st.Ring != terms.RingNicked || len(stepOf(t, s, j.ID, "second").Waits) != 0 {
 		t.Errorf("%+v", st)
 	}
-	p.click("button", "Take it back")
+	p.click("button", "Undo")
 	p.see("Accept it at “First pressure”")
 }

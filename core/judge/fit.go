@@ -9,21 +9,21 @@ import (
 // the leak's prior left flat, so that the likelihood of every steady rate (Pa/s
 // at test pressure, positive when losing) can be read off it.
 type component struct {
-	of     *node
+	node   *node
 	law    int // column of the leak's law
-	cols   [most]int
-	sd     [most]float64 // prior of each
-	centre [most]float64 // mean of that prior; 0 but for times that were moved
-	tau    [2]float64    // times in place of the grid's, once polished; else 0
+	cols   [maxColumns]int
+	sd     [maxColumns]float64 // prior of each
+	centre [maxColumns]float64 // mean of that prior; 0 but for times that were moved
+	tau    [2]float64          // times in place of the grid's, once polished; else 0
 	n      int
 	settle int // how many of cols[1:] settle (with derivatives)
 	slow   int // index of the slowest settling amplitude, 0 when none
 	leak   int // index of the leak: the last
-	mean   [most]float64
-	cov    [most][most]float64 // of the components kept
-	fits   float64             // log-likelihood at the best point, but for what all share
-	logZ   float64             // evidence, the rate's own prior flat with density 1 per Pa/s
-	weight float64             // posterior, the rate's prior included
+	mean   [maxColumns]float64
+	cov    [maxColumns][maxColumns]float64 // of the components kept
+	fits   float64                         // log-likelihood at the best point, but for what all share
+	logZ   float64                         // evidence, the rate's own prior flat with density 1 per Pa/s
+	weight float64                         // posterior, the rate's prior included
 }
 
 func (c *component) rate() (mean, variance float64) {
@@ -131,17 +131,17 @@ func (f *fitted) seen(i int) (w, y float64) {
 	return f.bins[i].w, f.bins[i].meanY
 }
 
-// temper is the power to which evidence is taken when nodes are weighed against
+// evidencePower is the power to which evidence is taken when nodes are weighed against
 // each other. Full evidence (1) trusts that one of the library's settlings is the
 // true one; a hose of three times is not among them, and the node that happens
 // to imitate it best would then outweigh all others. A power below one is the
 // robust answer (a power posterior): on the simulated loop, whose hose has three
 // times, it takes the intervals that miss after two minutes from 41 to 23 of 60; of
 // those at the call 3 of 52 miss.
-const temper = 0.7
+const evidencePower = 0.7
 
-// drop is how far below the best a node may lie and still be looked at.
-const drop = 12
+// worthLooking is how far below the best a node may lie (natural logarithm of evidence) and still be looked at.
+const worthLooking = 12
 
 // lawsDiffer is the share of the pressure that must have gone before the law of
 // a leak matters to how two times of settling are told.
@@ -149,7 +149,7 @@ const lawsDiffer = 0.03
 
 // sketch is a node fitted at its grid times, before it is refined.
 type sketch struct {
-	of   *node
+	node *node
 	law  int
 	amp  [2]float64
 	logZ float64
@@ -183,7 +183,7 @@ func (f *fitted) gather(prior priorRate, steps int, room *workspace) bool {
 	best := -1
 	for i := range sketches {
 		k := &sketches[i]
-		if k.logZ < top-drop && len(k.of.settle) > 0 {
+		if k.logZ < top-worthLooking && len(k.node.settle) > 0 {
 			continue
 		}
 		all = append(all, component{})
@@ -229,7 +229,7 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 	sum := 0.0
 	for i := range all {
 		f.score(&all[i])
-		all[i].weight = math.Exp(temper * (all[i].weight - top))
+		all[i].weight = math.Exp(evidencePower * (all[i].weight - top))
 		sum += all[i].weight
 	}
 	f.parts = f.parts[:0]
@@ -249,7 +249,7 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 
 // sketch fits a node's amplitudes at its grid times.
 func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
-	c := component{of: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
+	c := component{node: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
 	c.cols[0], c.sd[0] = colConst, f.spread.level
 	copy(c.cols[1:], n.settle)
 	for i := range n.settle {
@@ -258,7 +258,7 @@ func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
 	f.close(&c, steps)
 	var m small
 	ok := f.solve(&c, &m)
-	k := sketch{of: n, law: law, logZ: c.logZ}
+	k := sketch{node: n, law: law, logZ: c.logZ}
 	copy(k.amp[:len(n.settle)], c.mean[1:])
 	return k, ok
 }
@@ -282,15 +282,15 @@ const UnseenShare = 0.1
 
 // refine lets each time lie anywhere within its cell of the grid.
 func (f *fitted) refine(c *component, k *sketch, steps int) bool {
-	c.of, c.law, c.slow = k.of, k.law, len(k.of.settle)
+	c.node, c.law, c.slow = k.node, k.law, len(k.node.settle)
 	c.cols[0], c.sd[0], c.n = colConst, f.spread.level, 1
 	total := 0.0
-	for i, col := range k.of.settle {
+	for i, col := range k.node.settle {
 		c.cols[c.n], c.sd[c.n] = col, f.spread.settle
 		total += math.Abs(k.amp[i])
 		c.n++
 	}
-	for i, col := range k.of.settle {
+	for i, col := range k.node.settle {
 		if col < colExpD {
 			c.cols[c.n], c.sd[c.n] = col-colExp+colExpD, math.Max(math.Abs(k.amp[i]), 1e-9)*halfStep/math.Sqrt(3)
 			c.n++
@@ -347,9 +347,9 @@ func (c *component) finish(m *small) bool {
 	}
 	c.mean = m.x
 	c.fits = explained / 2
-	c.logZ = c.of.prior + c.fits - math.Log(prior*math.Sqrt(det)) + math.Log(c.sd[c.leak])
+	c.logZ = c.node.prior + c.fits - math.Log(prior*math.Sqrt(det)) + math.Log(c.sd[c.leak])
 	// Times of one settling pull the same way.
-	if len(c.of.settle) == 2 && c.mean[1]*c.mean[2] < 0 {
+	if len(c.node.settle) == 2 && c.mean[1]*c.mean[2] < 0 {
 		c.logZ -= 3
 	}
 	return !math.IsNaN(c.logZ)
@@ -365,7 +365,7 @@ func (f *fitted) falling() []gauss {
 	}
 	out := make([]gauss, 0, len(f.parts))
 	for i := range f.parts {
-		var x [most]float64
+		var x [maxColumns]float64
 		c := &f.parts[i]
 		c.slopes(&row, f.d.endT, &x)
 		out = append(out, gauss{c.weight, -c.dot(&x), math.Sqrt(c.spread(&x))})
@@ -380,7 +380,7 @@ func (f *fitted) settlingAt(t float64) float64 {
 	settleSlopes(t, &row)
 	loss := 0.0
 	for i := range f.parts {
-		var x [most]float64
+		var x [maxColumns]float64
 		f.parts[i].slopes(&row, t, &x)
 		loss -= f.parts[i].weight * f.parts[i].dot(&x)
 	}

@@ -18,7 +18,7 @@ func (f *fitted) outlook(t float64) outlook {
 			continue
 		}
 		r, vr := c.rate()
-		var x [most]float64
+		var x [maxColumns]float64
 		c.row(&row, t, &x)
 		y, vy, cov := c.dot(&x), c.spread(&x), 0.0
 		for j := range c.n {

@@ -17,7 +17,7 @@ const dearer = 1.25
 // parameter (near AIC), the settling and the leak each with the sign it must have.
 func (f *fitted) score(c *component) {
 	settles := 0
-	price := f.dear(c.of.params)
+	price := f.dear(c.node.params)
 	if c.settle > 0 {
 		if c.mean[1] < 0 {
 			return
@@ -35,7 +35,7 @@ func (f *fitted) score(c *component) {
 		enter(settles, c.fitsStill(), price)
 	}
 	if c.mean[c.leak] > 0 {
-		enter(2+settles, c.fits, f.dear(c.of.params+dearer))
+		enter(2+settles, c.fits, f.dear(c.node.params+dearer))
 	}
 }
 
@@ -49,16 +49,16 @@ func (f *fitted) dear(params float64) float64 {
 // ownChill tells a settling that a leak makes itself: gas that expands quickly
 // cools, and falls up to γ−1 times faster until the walls have warmed it.
 func (f *fitted) ownChill(c *component) bool {
-	if c.of.settle[0] >= colExpD {
+	if c.node.settle[0] >= colExpD {
 		return false
 	}
 	rate, _ := c.rate()
 	total := 0.0
-	for i := range c.of.settle {
+	for i := range c.node.settle {
 		total += math.Abs(c.mean[1+i])
 	}
-	tau := taus[c.of.settle[0]-colExp]
-	return total < littleChill*f.scale && total < 0.5*rate*tau && len(c.of.settle) == 1
+	tau := taus[c.node.settle[0]-colExp]
+	return total < littleChill*f.scale && total < 0.5*rate*tau && len(c.node.settle) == 1
 }
 
 // littleChill is the largest share of the pressure taken for such cooling.

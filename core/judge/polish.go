@@ -13,12 +13,12 @@ const (
 )
 
 // row fills the component's own columns from a full row at the same moment t.
-func (c *component) row(full *[columnsN]float64, t float64, x *[most]float64) {
+func (c *component) row(full *[columnsN]float64, t float64, x *[maxColumns]float64) {
 	for i := range c.n {
 		x[i] = full[c.cols[i]]
 	}
-	at := len(c.of.settle) + 1 // where the derivatives begin
-	for i := range c.of.settle {
+	at := len(c.node.settle) + 1 // where the derivatives begin
+	for i := range c.node.settle {
 		if c.tau[i] > 0 {
 			u := t / c.tau[i]
 			e := math.Exp(-u)
@@ -30,12 +30,12 @@ func (c *component) row(full *[columnsN]float64, t float64, x *[most]float64) {
 }
 
 // slopes fills the derivatives by time of row, from a full row of them.
-func (c *component) slopes(full *[columnsN]float64, t float64, x *[most]float64) {
+func (c *component) slopes(full *[columnsN]float64, t float64, x *[maxColumns]float64) {
 	for i := range c.n {
 		x[i] = full[c.cols[i]]
 	}
-	at := len(c.of.settle) + 1
-	for i := range c.of.settle {
+	at := len(c.node.settle) + 1
+	for i := range c.node.settle {
 		if tau := c.tau[i]; tau > 0 {
 			e := math.Exp(-t/tau) / tau
 			x[1+i] = -e
@@ -47,12 +47,12 @@ func (c *component) slopes(full *[columnsN]float64, t float64, x *[most]float64)
 
 // fitted is the component's value at a bin, Pa since the first reading.
 func (c *component) fitted(f *fitted, i int) float64 {
-	var x [most]float64
+	var x [maxColumns]float64
 	c.row(&f.d.rows[i], f.bins[i].meanT, &x)
 	return c.dot(&x)
 }
 
-func (c *component) dot(x *[most]float64) float64 {
+func (c *component) dot(x *[maxColumns]float64) float64 {
 	v := 0.0
 	for i := range c.n {
 		v += c.mean[i] * x[i]
@@ -61,7 +61,7 @@ func (c *component) dot(x *[most]float64) float64 {
 }
 
 // spread is xᵀ·cov·x.
-func (c *component) spread(x *[most]float64) float64 {
+func (c *component) spread(x *[maxColumns]float64) float64 {
 	v := 0.0
 	for i := range c.n {
 		for j := range c.n {
@@ -74,7 +74,7 @@ func (c *component) spread(x *[most]float64) float64 {
 // polish moves the times of a settling node and fits it again, where that shows.
 func (f *fitted) polish(c *component) (moved bool) {
 	exps := 0
-	for _, col := range c.of.settle {
+	for _, col := range c.node.settle {
 		if col < colExpD {
 			exps++
 		}
@@ -87,8 +87,8 @@ func (f *fitted) polish(c *component) (moved bool) {
 			return moved
 		}
 		p := *c
-		at := len(c.of.settle) + 1
-		for i, col := range c.of.settle {
+		at := len(c.node.settle) + 1
+		for i, col := range c.node.settle {
 			if col >= colExpD {
 				continue
 			}
@@ -103,7 +103,7 @@ func (f *fitted) polish(c *component) (moved bool) {
 			at++
 		}
 		m := small{n: p.n}
-		var x [most]float64
+		var x [maxColumns]float64
 		for b := range f.bins {
 			w, y := f.seen(b)
 			if w <= 0 {
@@ -141,8 +141,8 @@ func (c *component) move(i, at int) float64 {
 // bent tells whether a move is so large that what a derivative leaves out (at
 // most 0.3·amplitude·move²) shows against the standard error of the level.
 func (c *component) bent(se float64) bool {
-	at := len(c.of.settle) + 1
-	for i, col := range c.of.settle {
+	at := len(c.node.settle) + 1
+	for i, col := range c.node.settle {
 		if col >= colExpD {
 			continue
 		}

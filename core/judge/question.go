@@ -1,6 +1,3 @@
-// Package judge says of a held pressure what it does and whether that is too
-// much: it fits the shapes a trace can have, finds the steady loss with its
-// interval, and calls it tight, leaking or not yet.
 package judge
 
 import (

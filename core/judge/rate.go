@@ -27,9 +27,9 @@ type gauss struct{ w, mean, sd float64 }
 // to explain it: air does not un-cool.
 const backwards = 0.1
 
-// slices gives the rate of a component as parts, between which amplitudes of the
+// rateParts gives the rate of a component as parts, between which amplitudes of the
 // wrong sign count less where the rate leans on the slowest settling.
-func (c *component) slices(out []gauss) []gauss {
+func (c *component) rateParts(out []gauss) []gauss {
 	r, v := c.rate()
 	if c.slow == 0 {
 		return append(out, gauss{1, r, math.Sqrt(v)})
@@ -71,7 +71,7 @@ func (s scaled) meet(g gauss) (evidence, mean, sd float64) {
 func (p priorRate) evidence(c *component) float64 {
 	var room [10]gauss
 	sum := 1e-300
-	for _, g := range c.slices(room[:0]) {
+	for _, g := range c.rateParts(room[:0]) {
 		for _, s := range p {
 			e, _, _ := s.meet(g)
 			sum += e
@@ -86,7 +86,7 @@ func (f *fitted) rates(extraVar float64) []gauss {
 	out := make([]gauss, 0, 2*len(f.parts))
 	var room [10]gauss
 	for i := range f.parts {
-		parts := f.parts[i].slices(room[:0])
+		parts := f.parts[i].rateParts(room[:0])
 		sum := 0.0
 		for _, g := range parts {
 			sum += g.w
@@ -105,7 +105,7 @@ func (f *fitted) beyond(p priorRate, x, shift, extraVar float64) float64 {
 	var room [10]gauss
 	for i := range f.parts {
 		c := &f.parts[i]
-		parts := c.slices(room[:0])
+		parts := c.rateParts(room[:0])
 		// The weight already holds the prior's evidence: it is shared out by it.
 		o, a := 0.0, 1e-300
 		for _, g := range parts {

@@ -56,7 +56,7 @@ func (c *component) fallToE() float64 {
 			}
 			k := (c.cols[i] - colExp) % tauCount
 			tau := taus[k]
-			for j, col := range c.of.settle {
+			for j, col := range c.node.settle {
 				if col == colExp+k && c.tau[j] > 0 {
 					tau = c.tau[j]
 				}

@@ -76,7 +76,7 @@ func inside(low, high, u, sigma float64) float64 {
 func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps int) []site {
 	sites := make([]site, len(r.bins))
 	m := ref.n
-	rows := make([][most]float64, len(r.bins))
+	rows := make([][maxColumns]float64, len(r.bins))
 	for b := range rows {
 		ref.row(&d.rows[b], r.bins[b].meanT, &rows[b])
 	}
@@ -105,12 +105,12 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 			break
 		}
 		s.solve()
-		var cov [most][most]float64
+		var cov [maxColumns][maxColumns]float64
 		s.inverse(&cov)
 		mean := s.x
 		for b := range rows {
 			row := &rows[b]
-			var cx [most]float64
+			var cx [maxColumns]float64
 			at, variance := 0.0, 0.0
 			for i := range m {
 				for j := range m {
@@ -151,7 +151,7 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 }
 
 // slope is a curve's own slope about a bin, Pa/s.
-func (r *running) slope(c *component, rows [][most]float64, b int) float64 {
+func (r *running) slope(c *component, rows [][maxColumns]float64, b int) float64 {
 	lo, hi := max(0, b-1), min(len(rows)-1, b+1)
 	dt := r.bins[hi].meanT - r.bins[lo].meanT
 	if dt <= 0 {

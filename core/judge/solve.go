@@ -2,16 +2,16 @@ package judge
 
 import "math"
 
-// most is the columns in the largest node: constant, two times with derivatives,
+// maxColumns is the columns in the largest node: constant, two times with derivatives,
 // what is unseen of creep, steps, leak.
-const most = 6 + len(Unseen) + mostSteps
+const maxColumns = 6 + len(Unseen) + mostSteps
 
-// small is a dense symmetric system of at most `most` unknowns, kept on the
+// small is a dense symmetric system of at most maxColumns unknowns, kept on the
 // stack: it is solved some hundred times for one answer.
 type small struct {
 	n    int
-	a    [most][most]float64 // lower triangle; after factor its Cholesky factor
-	b, x [most]float64
+	a    [maxColumns][maxColumns]float64 // lower triangle; after factor its Cholesky factor
+	b, x [maxColumns]float64
 }
 
 // factor replaces a by its Cholesky factor and gives the determinant; ok is
@@ -57,8 +57,8 @@ func (s *small) solve() {
 }
 
 // inverse fills inv with a⁻¹, from the factor.
-func (s *small) inverse(inv *[most][most]float64) {
-	var l [most][most]float64 // the factor's own inverse
+func (s *small) inverse(inv *[maxColumns][maxColumns]float64) {
+	var l [maxColumns][maxColumns]float64 // the factor's own inverse
 	for j := range s.n {
 		l[j][j] = 1 / s.a[j][j]
 		for i := j + 1; i < s.n; i++ {

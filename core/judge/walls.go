@@ -33,7 +33,7 @@ func (f *fitted) slowFall() (mean, variance float64) {
 	second := 0.0
 	for i := range f.parts {
 		c := &f.parts[i]
-		var from, to, walls, quick [most]float64
+		var from, to, walls, quick [maxColumns]float64
 		c.row(&start, 0, &from)
 		c.row(&end, f.d.endT, &to)
 		for k := 1; k <= c.settle; k++ {

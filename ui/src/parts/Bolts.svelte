@@ -111,7 +111,7 @@
 </script>
 
 {#if tapping}
-  <p>Tap each bolt where it sits, as you look at the plate; tap it again to take it away.</p>
+  <p>Tap each bolt where it sits, as you look at the plate; tap it again to remove it.</p>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
   <svg
     bind:this={svg}

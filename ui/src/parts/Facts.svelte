@@ -23,7 +23,7 @@
         {f.sentence}
         {#if f.against && !f.superseded}
           <p class="mt-1 border-l-2 border-vermilion pl-2 small" data-against>
-            Against what stood before: <s>{f.against}</s>
+            Contradicts an earlier entry: <s>{f.against}</s>
           </p>
         {/if}
         <span class="small">
@@ -37,7 +37,7 @@
         </span>
       </li>
     {:else}
-      <li class="text-mute py-2">Nothing yet. Every mark, count and look is kept here with its source.</li>
+      <li class="text-mute py-2">Nothing yet. Every mark, count and look is listed here with its source.</li>
     {/each}
   </ol>
   {#if hidden > 0}

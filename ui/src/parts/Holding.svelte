@@ -28,7 +28,7 @@
   Allowed: {hold.allowance.says}{#if hold.under_text}<span class="ml-1">Held {hold.under_text}.</span>{/if}
 </p>
 {#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
-{#if gap}<p class="small">A gap is drawn where nothing was read: {gap.why}. The hold went on.</p>{/if}
+{#if gap}<p class="small">The gap in the chart: {gap.why}. The hold went on.</p>{/if}
 {#if hold.over_limit}
   <div>
     <KeyButton

@@ -29,7 +29,7 @@
               ]
             : []),
           { id: 'service', title: 'Service' },
-          item.loan ? { id: 'back', title: 'It is back' } : { id: 'lent', title: 'Lend' },
+          item.loan ? { id: 'back', title: 'Returned' } : { id: 'lent', title: 'Lend' },
           { id: 'retired', title: 'Retire' },
         ],
   );
@@ -89,7 +89,7 @@
     >
       {#if doing === 'zero check'}
         <label
-          >With nothing on it, it shows
+          >Reading with no pressure
           <input class="mt-1 field figures" bind:value={shows} placeholder="0.2 psi" /></label
         >
       {:else if doing === 'compared'}
@@ -109,13 +109,17 @@
             <input class="field figures" aria-label="The better one shows, {i + 1}" bind:value={b.true} />
           {/each}
         </div>
-        <p class="small">One pressure tells an offset; low, middle and high tell more.</p>
+        <p class="small">One pressure shows the offset. Low, middle and high show the span error too.</p>
       {:else if doing === 'lent'}
         <label>Who has it <input class="mt-1 field" bind:value={text} maxlength="300" /></label>
         <label>Due back on <input class="mt-1 field figures" type="date" bind:value={due} /></label>
       {:else if doing === 'back'}
         <label
-          >Whole, and anything to note <input class="mt-1 field" bind:value={text} maxlength="300" /></label
+          >Condition, and anything to note <input
+            class="mt-1 field"
+            bind:value={text}
+            maxlength="300"
+          /></label
         >
       {:else}
         <label
@@ -124,7 +128,7 @@
         >
       {/if}
       {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
-      <div><button class="btn btn-main" disabled={ask.busy}>Note it</button></div>
+      <div><button class="btn btn-main" disabled={ask.busy}>Save the note</button></div>
     </form>
   {/if}
   <ul class="border-t border-rule">
@@ -134,7 +138,7 @@
         <span class="block small figures">{n.kind}, {day(n.at)}, {n.by}</span>
       </li>
     {:else}
-      <li class="py-1.5 text-mute">Nothing was noted yet.</li>
+      <li class="py-1.5 text-mute">No notes yet.</li>
     {/each}
   </ul>
 </section>

@@ -94,10 +94,10 @@
               </Command.Group>
             {/if}
             <Command.Group>
-              <Command.GroupHeading class="px-3 pt-2 small">Slate</Command.GroupHeading>
+              <Command.GroupHeading class="px-3 pt-2 small">Calculators</Command.GroupHeading>
               <Command.GroupItems>
                 {#each slate.data ?? [] as c (c.id)}
-                  {@render item(`slate ${c.title} ${c.id}`, c.title, '', () => calculate(c.id))}
+                  {@render item(`calculator ${c.title} ${c.id}`, c.title, '', () => calculate(c.id))}
                 {/each}
               </Command.GroupItems>
             </Command.Group>

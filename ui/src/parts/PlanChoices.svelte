@@ -46,7 +46,7 @@
     })),
     {
       id: 'typed',
-      title: plan.wanted.from === 'typed' && plan.wanted.text ? plan.wanted.text : 'one of your own',
+      title: plan.wanted.from === 'typed' && plan.wanted.text ? plan.wanted.text : 'another loss',
       why: 'Such as 2 psi in 5 min, from the manual.',
     },
   ]);
@@ -87,7 +87,7 @@
       ...plan.schools,
       {
         id: 'typed',
-        title: 'a pressure of your own',
+        title: 'another pressure',
         why: 'Refused above the weakest limit, unless a reason is typed; the reason is printed on the sheet.',
       },
     ]}
@@ -105,7 +105,7 @@
       <label class="grow"
         >Reason, where it is over the limit <input class="field" bind:value={reason} maxlength="300" /></label
       >
-      <button class="btn" disabled={!typed.trim()}>Take it</button>
+      <button class="btn" disabled={!typed.trim()}>Use this pressure</button>
     </form>
   {/if}
   <Choice
@@ -131,7 +131,7 @@
       {
         id: 'none',
         title: 'no second gauge',
-        why: 'One gauge tells the loss; a second, at the other end, tells a restriction.',
+        why: 'One gauge shows the loss. A second gauge at the other end shows a restriction.',
       },
       ...gauges.filter((g) => !g.id.startsWith(plan.gauge.id + '/') && g.id.endsWith('/0')),
     ]}
@@ -157,7 +157,7 @@
           maxlength="60"
         /></label
       >
-      <button class="btn" disabled={!ownAllowance.trim()}>Take it</button>
+      <button class="btn" disabled={!ownAllowance.trim()}>Use this loss</button>
     </form>
   {/if}
 </div>

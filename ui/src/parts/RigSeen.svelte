@@ -26,9 +26,7 @@
       {#if s.accepted.length}
         <p class="mt-2 font-bold" data-accepted="true">
           {many ? `${s.title}: ` : ''}accepted. The part is sound.
-          {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}
-              >Take it back</button
-            >{/if}
+          {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}>Undo</button>{/if}
         </p>
       {:else if open}
         <button class="mt-2 btn" disabled={ask.busy} onclick={() => void accept(s.id, false)}

@@ -73,11 +73,11 @@
       .join(', ');
   }
 
-  $effect(() => keys([{ key: 'Escape', says: 'Close the slate', where: 'Everywhere', do: close }]));
+  $effect(() => keys([{ key: 'Escape', says: 'Close the calculators', where: 'Everywhere', do: close }]));
 </script>
 
 <aside
-  aria-label="Slate"
+  aria-label="Calculators"
   class="fixed inset-0 z-30 overflow-y-auto border-l-2 border-ink bg-page p-4 sm:left-auto sm:w-[400px] lg:top-14"
 >
   <div class="flex items-start gap-2">
@@ -85,7 +85,7 @@
       <button class="btn px-3" onclick={() => (at = '')} aria-label="All calculators">←</button>
       <h2 class="min-h-11 grow content-center">{calc.title}</h2>
     {:else}
-      <h2 class="min-h-11 grow content-center">Slate</h2>
+      <h2 class="min-h-11 grow content-center">Calculators</h2>
     {/if}
     <button class="btn px-3" onclick={close}>Close <span class="key text-mute">K</span></button>
   </div>

@@ -39,8 +39,8 @@
   <section class="flex flex-col gap-3 border-t-2 border-ink pt-3" aria-label="The PIN">
     <h2>The shop's PIN</h2>
     <p>
-      {#if door.data?.pin_set}It is set. A new one signs every other device out.{:else}None is set: nobody
-        else can come in.{/if}
+      {#if door.data?.pin_set}It is set. A new one signs every other device out.{:else}No PIN is set: no other
+        device can sign in.{/if}
     </p>
     {#if own}
       <form
@@ -61,9 +61,9 @@
             maxlength="12"
           /></label
         >
-        <button class="btn btn-main" disabled={!pin.trim() || ask.busy}>Set it</button>
+        <button class="btn btn-main" disabled={!pin.trim() || ask.busy}>Set the PIN</button>
         {#if door.data?.pin_set}<button type="button" class="btn" onclick={() => void set('')}
-            >Take it away</button
+            >Remove the PIN</button
           >{/if}
       </form>
     {:else if here.data}
@@ -72,16 +72,16 @@
     {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
   </section>
   <section class="border-t-2 border-ink pt-3" aria-label="Devices that are in">
-    <h2>Let in now</h2>
+    <h2>Signed in now</h2>
     {#if door.error}<p class="py-2 text-vermilion" role="alert">{door.error.message}</p>{/if}
     {#each door.data?.devices ?? [] as d (d.id)}
       <div class="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
         <span class="grow font-bold">{d.name}</span>
         <span class="small figures">in since {day(d.since)}, last here {day(d.seen)}</span>
-        {#if own}<button class="btn" onclick={() => void out(d.id)}>Sign it out</button>{/if}
+        {#if own}<button class="btn" onclick={() => void out(d.id)}>Sign out</button>{/if}
       </div>
     {:else}
-      <p class="py-2 text-mute">No other device is in.</p>
+      <p class="py-2 text-mute">No other device is signed in.</p>
     {/each}
   </section>
 </div>

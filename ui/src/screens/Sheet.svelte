@@ -111,7 +111,7 @@
   <div
     class="pointer-events-none fixed inset-3 z-30 flex items-center justify-center rounded border-4 border-dashed border-ink bg-page/90 text-2xl font-bold"
   >
-    Let go: the trace becomes a finished hold of this job
+    Drop the file: it becomes a finished hold of this job
   </div>
 {/if}
 {#if job && stage && View}
@@ -142,7 +142,7 @@
       {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise' || stage.kind === 'hold')}
         <div class="mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
           <p class="min-w-56 grow basis-0 small">
-            Measured elsewhere? Drop its trace file anywhere on this sheet, or choose it here.
+            Measured with another device? Drop the trace file on this sheet, or choose it here.
           </p>
           <label class="btn focus-within:outline-3 focus-within:outline-offset-2 focus-within:outline-brass">
             Choose a trace

@@ -48,12 +48,11 @@
   );
   const figures = $derived.by(() => {
     const out: { label: string; unit: string; i: Interval }[] = [];
-    if (report?.rate_kpa_per_min)
-      out.push({ label: 'Loss', unit: 'kPa a minute', i: report.rate_kpa_per_min });
+    if (report?.rate_kpa_per_min) out.push({ label: 'Loss', unit: 'kPa/min', i: report.rate_kpa_per_min });
     if (report?.loss_ml_per_h)
       out.push({ label: 'As hot coolant, at most', unit: 'mL an hour', i: report.loss_ml_per_h });
     else if (report?.flow_cm3_per_min)
-      out.push({ label: 'As air', unit: 'cm³ a minute', i: report.flow_cm3_per_min });
+      out.push({ label: 'As air', unit: 'cm³/min', i: report.flow_cm3_per_min });
     if (report?.hole_um) out.push({ label: 'Equivalent hole', unit: 'µm', i: report.hole_um });
     return out;
   });
@@ -69,7 +68,7 @@
         });
     };
     if (!report) return out;
-    row('Air leaving', report.flow_cm3_per_min, 'cm³ a minute');
+    row('Air leaving', report.flow_cm3_per_min, 'cm³/min');
     row('Above the liquid line: coolant, hot', report.loss_ml_per_h, 'mL an hour');
     row('The same, cold', report.loss_cold_ml_per_h, 'mL an hour');
     row('Below the liquid line: coolant, hot', report.weep_ml_per_h, 'mL an hour');
@@ -77,7 +76,7 @@
     if (report.smallest_seen_kpa_per_min !== null)
       out.push({
         label: 'The smallest leak this hold would have shown',
-        text: `${figure(report.smallest_seen_kpa_per_min)} kPa a minute${report.smallest_seen_ml_per_h === null ? '' : `, ${figure(report.smallest_seen_ml_per_h)} mL an hour of hot coolant`}`,
+        text: `${figure(report.smallest_seen_kpa_per_min)} kPa/min${report.smallest_seen_ml_per_h === null ? '' : `, ${figure(report.smallest_seen_ml_per_h)} mL an hour of hot coolant`}`,
       });
     return out;
   });
@@ -140,8 +139,7 @@
       {/each}
     </dl>
     {#if !report.loss_ml_per_h}<p class="small">
-        Without strokes and readings between them the trapped air is not known, so the fall cannot be turned
-        into a leak size.
+        Trapped air not known: count the strokes with a reading after each, and the fall becomes a leak size.
       </p>{/if}
   {/if}
   <RigSeen {job} />
@@ -168,12 +166,12 @@
     {/if}
   </div>
   <details class="border-t border-rule pt-2" bind:open={drawn}>
-    <summary class="flex min-h-11 items-center">The hold and its fork</summary>
+    <summary class="flex min-h-11 items-center">The chart of the hold</summary>
     <Fork {hold} height={220} />
   </details>
   {#if sizes.length}
     <details class="border-t border-rule pt-2">
-      <summary class="flex min-h-11 items-center">How big, read every way</summary>
+      <summary class="flex min-h-11 items-center">Leak size in every unit</summary>
       <dl class="grid gap-x-4 gap-y-1 sm:grid-cols-[1fr_auto]">
         {#each sizes as x (x.label)}
           <dt>{x.label}</dt>
@@ -181,8 +179,8 @@
         {/each}
       </dl>
       {#if report.weep_cold_ml_per_h}<p class="mt-1 small">
-          From below the liquid line as much would have dripped in this test. If nothing dripped, the leak is
-          above it.
+          A leak below the liquid line would have dripped this much in the test. If nothing dripped, it is
+          above the line.
         </p>{/if}
     </details>
   {/if}
@@ -199,18 +197,18 @@
     </ul>
     {#if why.data?.fit.length}
       <p class="mt-3 small">
-        Readings less the best curve, in standard errors; within the band 95 in 100 should lie.
+        Readings minus the best curve, in standard errors. 95 in 100 should lie within the band.
       </p>
       <Residuals fit={why.data.fit} from={hold.isolated_s ?? 0} />
     {/if}
   </details>
   <details class="border-t border-rule pt-2">
-    <summary class="flex min-h-11 items-center">What each school would say</summary>
+    <summary class="flex min-h-11 items-center">Verdict by each hold school</summary>
     <table class="mt-2 w-full text-left">
       <thead
         ><tr class="border-b border-rule small"
           ><th class="font-normal">School</th><th class="font-normal">Says</th><th class="font-normal">Saw</th
-          ><th class="font-normal">Lets through</th></tr
+          ><th class="font-normal">Allows</th></tr
         ></thead
       >
       <tbody>
@@ -222,7 +220,7 @@
             <td class="figures"
               >{s.flow_allowed_cm3_per_min === null
                 ? ''
-                : `${figure(s.flow_allowed_cm3_per_min)} cm³ a minute`}</td
+                : `${figure(s.flow_allowed_cm3_per_min)} cm³/min`}</td
             >
           </tr>
         {/each}

@@ -54,7 +54,7 @@
 </dl>
 {#if job.signs.length}
   <section aria-label="Signs">
-    <h2 class="text-base font-bold">Already to be seen, without any tool</h2>
+    <h2 class="text-base font-bold">Visible before any test</h2>
     <ul class="mt-1 flex flex-wrap gap-2">
       {#each job.signs as s (s.id)}
         <li>
@@ -69,7 +69,7 @@
       {/each}
     </ul>
     <p class="mt-2 small">
-      Each weighs for the parts it points to.
+      Each sign makes the parts it points to more likely.
       {#if first && (job.signs.some((s) => s.seen) || job.hunch)}
         Likeliest now: <b>{first.title}</b>, {Math.round(first.share * 100)} in 100.
       {/if}
@@ -86,7 +86,7 @@
 {/if}
 <form onsubmit={add} class="flex flex-wrap items-end gap-3">
   <label class="grow">
-    <span>What else was seen, heard or told</span>
+    <span>What else you saw, heard or were told</span>
     <input
       class="mt-1 field"
       bind:value={text}
@@ -95,7 +95,7 @@
       placeholder="crust below the top hose; topped up twice this month"
     />
   </label>
-  <button class="btn" disabled={!text.trim() || ask.busy}>Take it down</button>
+  <button class="btn" disabled={!text.trim() || ask.busy}>Add</button>
 </form>
 {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
 {#if seen.length}
@@ -136,10 +136,10 @@
       /></label
     >
     <button class="btn" disabled={!added.trim() || !within.trim() || topUps.busy || job.state !== 'open'}
-      >Take it down</button
+      >Add</button
     >
   </form>
-  <p class="small">A leak is then held against it: too small to be the cause, or enough.</p>
+  <p class="small">The leak is then compared with it: too small to be the cause, or enough.</p>
   {#if topUps.says}<p class="text-vermilion" role="alert">{topUps.says}</p>{/if}
 </details>
 <div><Main says="On to the next stage" act={() => onward(job, stage.id)}>Make safe</Main></div>

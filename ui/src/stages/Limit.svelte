@@ -78,7 +78,8 @@
       <button class="btn min-h-14 btn-main px-6 text-lg" disabled={!text.trim() || ask.busy}
         >This is the mark <span class="key opacity-80">Enter</span></button
       >
-      {#if mark}<button type="button" class="btn" onclick={() => (remark = false)}>Leave it</button>{/if}
+      {#if mark}<button type="button" class="btn" onclick={() => (remark = false)}>Keep the old mark</button
+        >{/if}
     </div>
   </form>
 {:else}

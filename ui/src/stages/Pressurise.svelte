@@ -47,7 +47,7 @@
   <p class="text-xl">
     {plan.draws ? 'Draw down' : 'Pump'} to
     <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
-    {plan.weakest.of === 'step' ? 'limit of this step' : plan.weakest.of}. The first stroke begins the hold.
+    {plan.weakest.of === 'step' ? 'limit of this step' : plan.weakest.of}. The first stroke starts the hold.
   </p>
   <Ahead {job} step={stage.step} />
   <fieldset class="flex flex-wrap items-center gap-2">

@@ -55,10 +55,10 @@
       >First stroke</Main
     >
     <KeyButton key="s" says="Go on without a rig proof" act={skip} class="min-h-14"
-      >Leave it out, and say so</KeyButton
+      >Skip the rig proof</KeyButton
     >
   </div>
-  <p class="small">Without it, a leaking call says that the rig was not proven.</p>
+  <p class="small">If you skip this, a leaking call is marked "rig not proven".</p>
 {:else if !plan}
   <p>The limit comes first{job.marked ? `: type the mark on the ${job.mark_on}` : ''}.</p>
 {:else}

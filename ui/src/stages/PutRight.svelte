@@ -19,9 +19,9 @@
     </p>
     <KeyButton
       key="z"
-      says="The pressure is let down"
+      says="Bleed the pressure down"
       act={() => event(h.id, 'release')}
-      class="min-h-14 btn-main px-6 text-lg">Pressure let down</KeyButton
+      class="min-h-14 btn-main px-6 text-lg">Bleed down</KeyButton
     >
   </div>
 {:else}
