@@ -1,15 +1,24 @@
 package holds
 
 import (
-	"context"
-	"encoding/json"
-
+	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
-	"idlehiss/logbook"
-	"idlehiss/snapshot"
 )
+
+// picture is a hold as others see it: a value, never changed once it is published.
+type picture struct {
+	record
+	report   *judge.Report // nil while pumping
+	unjudged string        // why it cannot be judged; "" where it can
+	fork     []ForkAt
+	trail    []ForkAt
+	air      *Air
+	faults   []FaultView
+	foreign  [2]bool // the gauge of that side speaks another unit just now
+	kept     *digest // of a hold whose readings were not read; else nil
+}
 
 // digest is what a sheet shows of a hold's readings and events. It is kept with a hold
 // that has ended, so that a sheet reads no trace.
@@ -43,95 +52,91 @@ func (p *picture) digest() digest {
 	return d
 }
 
-// keepDigest keeps what a sheet shows of a hold that has ended.
-func (r *Room) keepDigest(ctx context.Context, p *picture) error {
-	raw, err := json.Marshal(p.digest())
-	if err != nil {
-		return err
+// said is what is shown of a hold: its last call, else what is made of it so far. A
+// call stands although the next reading alone would not have made it.
+func (p *picture) said() *judge.Report {
+	if n := len(p.calls); n > 0 {
+		return &p.calls[n-1].report
 	}
-	return r.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.SetDigest(p.hold.ID, raw) })
+	if p.report == nil || p.report.Firm || p.report.Call == judge.NeverReached {
+		return p.report
+	}
+	rep := *p.report
+	rep.Call = judge.NotYet // nearly: said only once it is firm
+	return &rep
 }
 
-// Case is what a job hands over to see its holds: read once for all of them.
-type Case struct {
-	Machine string
-	Basis   snapshot.Basis
-	Holds   []logbook.Hold
-	Calls   map[string][]logbook.Call // by hold
+// airView is the trapped air that a hold's strokes show; nil where they do not.
+func airView(rec *record) *Air {
+	a, ok := rec.air()
+	if !ok {
+		return nil
+	}
+	return &Air{Litres: a.M3 * 1e3, Low: a.LowM3 * 1e3, High: a.HighM3 * 1e3, Bent: a.Bent, Says: a.Says(), Points: a.Points}
 }
 
-// Summaries are the holds of a job without their traces. Those that have ended are read
-// from what was kept of them; where nothing was, the trace is read once and it is kept
-// then.
-func (r *Room) Summaries(ctx context.Context, c Case) ([]HoldView, error) {
-	out := []HoldView{}
-	for _, h := range c.Holds {
-		p, err := r.summary(ctx, h, c)
-		if err != nil {
-			return nil, err
+// stopShare is the share of the ceiling at which an engine that runs with the cap off
+// must be stopped: nothing relieves the loop, and heat goes on after it stops. Shop
+// practice.
+const stopShare = 0.9
+
+// alarm is what must be done at once.
+func (p *picture) alarm() Alarm {
+	if p.over() {
+		return OverLimit
+	}
+	at := p.last(Near)
+	if at.Seen && p.hold.State == terms.Holding && p.engineRuns() && p.rig.sign()*at.Pa > stopShare*p.rig.ceiling() {
+		return StopEngine
+	}
+	return NoAlarm
+}
+
+// over tells whether the pressure is above the limit, by either gauge and at once: an
+// alarm does not wait until a gauge is believed. Only one that speaks another unit is
+// known to mean something else.
+func (p *picture) over() bool {
+	if p.hold.State == terms.Ended {
+		return false
+	}
+	own := [2]bool{}
+	for i, g := range p.rig.gauges() {
+		own[i] = g.ByItself()
+	}
+	for i := range p.sides {
+		all := p.sides[i].all
+		for k := len(all) - 1; k >= 0; k-- {
+			if all[k].struck != "" && !own[i] {
+				continue // a wrong press
+			}
+			if !p.foreign[i] && p.rig.sign()*all[k].GaugePa > p.rig.ceiling() {
+				return true
+			}
+			break
 		}
-		out = append(out, p.view(part{summary: true}, p.axis(r.desk.Clock.Now())))
 	}
-	return out, nil
+	return false
 }
 
-func (r *Room) summary(ctx context.Context, h logbook.Hold, c Case) (*picture, error) {
-	if k := r.running(h.ID); k != nil {
-		return k.pic.Load(), nil
+// stage is where a hold is looked at now: in a job of several steps at its own.
+func (p *picture) stage() terms.Stage {
+	switch {
+	case p.proof():
+		return terms.ProveRig
+	case len(p.circuit.Tests()) > 1:
+		return terms.StepStage(p.step.ID)
+	case p.hold.State == terms.Pumping:
+		return terms.Pressurise
+	case len(p.calls) > 0:
+		return terms.CallStage
 	}
-	var kept digest
-	if h.State != terms.Ended || h.Digest == nil || json.Unmarshal(h.Digest, &kept) != nil {
-		p, err := r.fromBook(ctx, h)
-		if err != nil {
-			return r.unreadable(h, c, err), nil
-		}
-		if h.State == terms.Ended {
-			// For the next time; that it could not be kept hides nothing.
-			_ = r.keepDigest(ctx, p)
-		}
-		return p, nil
-	}
-	rec, err := begin(h, c.Machine, c.Basis)
-	if err != nil {
-		return r.unreadable(h, c, err), nil
-	}
-	rec.calls = decodeCalls(c.Calls[h.ID], rec.unit)
-	p := &picture{record: rec, air: kept.Air, kept: &kept}
-	if n := len(rec.calls); n > 0 {
-		p.report = &rec.calls[n-1].report
-	}
-	return p, nil
+	return terms.HoldStage
 }
 
-// unreadable stands in for a hold that the book cannot give: one bad record does not
-// take its sheet with it.
-func (r *Room) unreadable(h logbook.Hold, c Case, err error) *picture {
-	rec := record{hold: h, machine: c.Machine, circuit: &c.Basis.Circuit}
-	rec.rig.Gauge = runsheet.Suitable(100e3)
-	_, rec.unit = rec.rig.Gauge.Ring()
-	return &picture{record: rec, unjudged: err.Error(), kept: &digest{}}
-}
-
-// Hold gives a hold with its whole trace, thinned for the screen.
-func (r *Room) Hold(ctx context.Context, id string) (HoldView, error) {
-	p, err := r.picture(ctx, id)
-	if err != nil {
-		return HoldView{}, err
-	}
-	return p.view(part{whole: true}, p.axis(r.desk.Clock.Now())), nil
-}
-
-// Running are the holds in progress, first begun first, with their traces.
-func (r *Room) Running() []HoldView { return r.allRunning(part{whole: true}) }
-
-// RunningSummaries are the same without their traces.
-func (r *Room) RunningSummaries() []HoldView { return r.allRunning(part{summary: true}) }
-
-func (r *Room) allRunning(want part) []HoldView {
-	out := []HoldView{}
-	for _, k := range r.keepers() {
-		p := k.pic.Load()
-		out = append(out, p.view(want, p.axis(r.desk.Clock.Now())))
-	}
-	return out
+// part is what of a hold is wanted: everything, or what is new since so many readings.
+type part struct {
+	whole     bool
+	brief     bool // without report, fork and calls
+	summary   bool // without the trace
+	near, far int
 }

@@ -8,35 +8,20 @@
 package holds
 
 import (
-	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
-	"strings"
 	"sync"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
 )
-
-// Room is the holds of a shop.
-type Room struct {
-	desk   *desk.Desk
-	report func(*judge.Live) judge.Report // asks a judge; a test may put a faulty one in
-
-	mu   sync.Mutex // guards live and lost
-	live map[string]*keeper
-	lost map[string]string // running holds that could not be taken up again, and why
-
-	ctx    context.Context // ends with the room
-	stop   context.CancelFunc
-	asking sync.WaitGroup // gauges on the wire, and keepers
-}
 
 // New opens the room on a book: running holds go on, with the gap shown. One that
 // cannot be taken up again says why, and leaves the others alone.
@@ -59,50 +44,6 @@ func New(ctx context.Context, d *desk.Desk) (*Room, error) {
 func (r *Room) Close() {
 	r.stop()
 	r.asking.Wait()
-}
-
-func (r *Room) lose(id string, err error) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	r.lost[id] = err.Error()
-}
-
-// running finds the keeper of a hold in progress; nil where there is none.
-func (r *Room) running(id string) *keeper {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return r.live[id]
-}
-
-// keepers are those of all holds in progress, first begun first.
-func (r *Room) keepers() []*keeper {
-	r.mu.Lock()
-	all := make([]*keeper, 0, len(r.live))
-	for _, k := range r.live {
-		all = append(all, k)
-	}
-	r.mu.Unlock()
-	slices.SortFunc(all, func(a, b *keeper) int {
-		x, y := a.pic.Load(), b.pic.Load()
-		return cmp.Or(x.hold.At.Compare(y.hold.At), strings.Compare(x.hold.ID, y.hold.ID))
-	})
-	return all
-}
-
-func (r *Room) add(k *keeper) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	r.live[k.now.hold.ID] = k
-}
-
-func (r *Room) drop(id string) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	delete(r.live, id)
-}
-
-func (r *Room) tellJob(jobID, what string) {
-	r.desk.Tell(desk.JobNews, desk.Changed{ID: jobID, Changed: []string{what}})
 }
 
 // start lets a keeper begin its work.
@@ -198,26 +139,6 @@ func (r *Room) Free(holdID string, asked ...kit.Gauge) error {
 	return nil
 }
 
-// speaking are the gauges of a hold that speak by themselves.
-func (rec *record) speaking() []kit.Gauge {
-	var out []kit.Gauge
-	for _, g := range rec.rig.gauges() {
-		if g.ByItself() {
-			out = append(out, g)
-		}
-	}
-	return out
-}
-
-// gauges are the near one and, where there is one, the far one.
-func (r *Rig) gauges() []kit.Gauge {
-	out := []kit.Gauge{r.near()}
-	if r.Far != nil {
-		out = append(out, *r.Far)
-	}
-	return out
-}
-
 // InUse tells which gauges are on a hold now, and on whose machine.
 func (r *Room) InUse() map[string]string {
 	on := map[string]string{}
@@ -292,9 +213,6 @@ func (k *keeper) giveAir(ctx context.Context, given GivenAir) error {
 	return nil
 }
 
-// proof tells whether only the rig is under pressure.
-func (rec *record) proof() bool { return rec.hold.Purpose == terms.RigProof }
-
 // picture is a hold as it is now, in progress or read from the book.
 func (r *Room) picture(ctx context.Context, id string) (*picture, error) {
 	if k := r.running(id); k != nil {
@@ -333,4 +251,97 @@ func (r *Room) why(id string) string {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	return r.lost[id]
+}
+
+// keepDigest keeps what a sheet shows of a hold that has ended.
+func (r *Room) keepDigest(ctx context.Context, p *picture) error {
+	raw, err := json.Marshal(p.digest())
+	if err != nil {
+		return err
+	}
+	return r.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.SetDigest(p.hold.ID, raw) })
+}
+
+// Case is what a job hands over to see its holds: read once for all of them.
+type Case struct {
+	Machine string
+	Basis   snapshot.Basis
+	Holds   []logbook.Hold
+	Calls   map[string][]logbook.Call // by hold
+}
+
+// Summaries are the holds of a job without their traces. Those that have ended are read
+// from what was kept of them; where nothing was, the trace is read once and it is kept
+// then.
+func (r *Room) Summaries(ctx context.Context, c Case) ([]HoldView, error) {
+	out := []HoldView{}
+	for _, h := range c.Holds {
+		p, err := r.summary(ctx, h, c)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p.view(part{summary: true}, p.axis(r.desk.Clock.Now())))
+	}
+	return out, nil
+}
+
+func (r *Room) summary(ctx context.Context, h logbook.Hold, c Case) (*picture, error) {
+	if k := r.running(h.ID); k != nil {
+		return k.pic.Load(), nil
+	}
+	var kept digest
+	if h.State != terms.Ended || h.Digest == nil || json.Unmarshal(h.Digest, &kept) != nil {
+		p, err := r.fromBook(ctx, h)
+		if err != nil {
+			return r.unreadable(h, c, err), nil
+		}
+		if h.State == terms.Ended {
+			// For the next time; that it could not be kept hides nothing.
+			_ = r.keepDigest(ctx, p)
+		}
+		return p, nil
+	}
+	rec, err := begin(h, c.Machine, c.Basis)
+	if err != nil {
+		return r.unreadable(h, c, err), nil
+	}
+	rec.calls = decodeCalls(c.Calls[h.ID], rec.unit)
+	p := &picture{record: rec, air: kept.Air, kept: &kept}
+	if n := len(rec.calls); n > 0 {
+		p.report = &rec.calls[n-1].report
+	}
+	return p, nil
+}
+
+// unreadable stands in for a hold that the book cannot give: one bad record does not
+// take its sheet with it.
+func (r *Room) unreadable(h logbook.Hold, c Case, err error) *picture {
+	rec := record{hold: h, machine: c.Machine, circuit: &c.Basis.Circuit}
+	rec.rig.Gauge = runsheet.Suitable(100e3)
+	_, rec.unit = rec.rig.Gauge.Ring()
+	return &picture{record: rec, unjudged: err.Error(), kept: &digest{}}
+}
+
+// Hold gives a hold with its whole trace, thinned for the screen.
+func (r *Room) Hold(ctx context.Context, id string) (HoldView, error) {
+	p, err := r.picture(ctx, id)
+	if err != nil {
+		return HoldView{}, err
+	}
+	return p.view(part{whole: true}, p.axis(r.desk.Clock.Now())), nil
+}
+
+// Running are the holds in progress, first begun first, with their traces.
+func (r *Room) Running() []HoldView { return r.allRunning(part{whole: true}) }
+
+// RunningSummaries are the same without their traces.
+func (r *Room) RunningSummaries() []HoldView { return r.allRunning(part{summary: true}) }
+
+func (r *Room) allRunning(want part) []HoldView {
+	out := []HoldView{}
+	for _, k := range r.keepers() {
+		p := k.pic.Load()
+		out = append(out, p.view(want, p.axis(r.desk.Clock.Now())))
+	}
+	return out
 }

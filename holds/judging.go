@@ -3,69 +3,12 @@ package holds
 import (
 	"context"
 	"encoding/json"
-	"math"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/logbook"
 )
-
-// Where the fork is drawn.
-const (
-	forkLooks   = 14   // moments ahead
-	forkLeastS  = 45.0 // s, however short the hold
-	forkBeyond  = 1.3  // times the moment at which the call is expected
-	forkMostAdd = 60.0 // s beyond twice the hold
-)
-
-// forkAhead is the fork ahead of now: as far as the call is expected, or half as long
-// again as it has been held.
-func forkAhead(j *judge.Live, rep *judge.Report, state terms.HoldState) []ForkAt {
-	if rep.Fork == nil || state != terms.Holding {
-		return nil
-	}
-	reach := math.Max(forkLeastS, rep.HeldS/2)
-	if m := rep.MoreS; m != nil && *m > 0 {
-		reach = math.Max(reach, math.Min(*m*forkBeyond, 2*rep.HeldS+forkMostAdd))
-	}
-	ahead := make([]float64, forkLooks)
-	for i := range ahead {
-		x := float64(i+1) / forkLooks
-		ahead[i] = reach * x * x
-	}
-	var out []ForkAt
-	for _, p := range j.Fork(ahead) {
-		if f := forkAt(p); f.AbovePa != nil || f.BelowPa != nil {
-			out = append(out, f)
-		}
-	}
-	return out
-}
-
-func forkAt(p judge.ForkPoint) ForkAt {
-	pa := func(k *float64) *float64 {
-		if k == nil {
-			return nil
-		}
-		return new(*k * 1e3)
-	}
-	return ForkAt{p.AtS, pa(p.TightAboveKPa), pa(p.LeakingBelowKPa)}
-}
-
-// said is what is shown of a hold: its last call, else what is made of it so far. A
-// call stands although the next reading alone would not have made it.
-func (p *picture) said() *judge.Report {
-	if n := len(p.calls); n > 0 {
-		return &p.calls[n-1].report
-	}
-	if p.report == nil || p.report.Firm || p.report.Call == judge.NeverReached {
-		return p.report
-	}
-	rep := *p.report
-	rep.Call = judge.NotYet // nearly: said only once it is firm
-	return &rep
-}
 
 // callIfMade keeps a call that is made firmly. At the end the answer to the whole hold
 // is kept, but "not yet" takes nothing back.

@@ -1,10 +1,13 @@
 package holds
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -12,8 +15,23 @@ import (
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
 	"idlehiss/logbook"
 )
+
+// Room is the holds of a shop.
+type Room struct {
+	desk   *desk.Desk
+	report func(*judge.Live) judge.Report // asks a judge; a test may put a faulty one in
+
+	mu   sync.Mutex // guards live and lost
+	live map[string]*keeper
+	lost map[string]string // running holds that could not be taken up again, and why
+
+	ctx    context.Context // ends with the room
+	stop   context.CancelFunc
+	asking sync.WaitGroup // gauges on the wire, and keepers
+}
 
 // keeper is one hold in progress. A goroutine of its own does one thing after another
 // with it: writes, judges, shows. It holds no lock while it does so; whoever looks at
@@ -55,19 +73,6 @@ type task struct {
 	act    func() error
 	then   func()
 	answer chan error
-}
-
-// picture is a hold as others see it: a value, never changed once it is published.
-type picture struct {
-	record
-	report   *judge.Report // nil while pumping
-	unjudged string        // why it cannot be judged; "" where it can
-	fork     []ForkAt
-	trail    []ForkAt
-	air      *Air
-	faults   []FaultView
-	foreign  [2]bool // the gauge of that side speaks another unit just now
-	kept     *digest // of a hold whose readings were not read; else nil
 }
 
 var errGone = errors.New("the hold has ended")
@@ -294,4 +299,63 @@ func (k *keeper) detach() {
 		k.leaves()
 	}
 	k.lines = nil
+}
+
+func (r *Room) lose(id string, err error) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.lost[id] = err.Error()
+}
+
+// running finds the keeper of a hold in progress; nil where there is none.
+func (r *Room) running(id string) *keeper {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.live[id]
+}
+
+// keepers are those of all holds in progress, first begun first.
+func (r *Room) keepers() []*keeper {
+	r.mu.Lock()
+	all := make([]*keeper, 0, len(r.live))
+	for _, k := range r.live {
+		all = append(all, k)
+	}
+	r.mu.Unlock()
+	slices.SortFunc(all, func(a, b *keeper) int {
+		x, y := a.pic.Load(), b.pic.Load()
+		return cmp.Or(x.hold.At.Compare(y.hold.At), strings.Compare(x.hold.ID, y.hold.ID))
+	})
+	return all
+}
+
+func (r *Room) add(k *keeper) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.live[k.now.hold.ID] = k
+}
+
+func (r *Room) drop(id string) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	delete(r.live, id)
+}
+
+func (r *Room) tellJob(jobID, what string) {
+	r.desk.Tell(desk.JobNews, desk.Changed{ID: jobID, Changed: []string{what}})
+}
+
+// show publishes the hold and sends what is new of it to the pages.
+func (k *keeper) show() {
+	k.publish()
+	p := k.pic.Load()
+	now, speed := k.room.desk.Clock.Now(), k.room.desk.Clock.Speed()
+	whole := k.sent.whole
+	brief := !whole && len(p.calls) == k.sent.calls && now.Sub(k.sent.full).Seconds() < inFullS*speed
+	v := p.view(part{whole: whole, brief: brief, near: k.sent.near, far: k.sent.far}, p.axis(now))
+	k.room.desk.Tell(desk.HoldNews, v)
+	if !brief {
+		k.sent.full = now
+	}
+	k.sent.near, k.sent.far, k.sent.calls, k.sent.whole = len(p.near()), len(p.side(Far).all), len(p.calls), false
 }

@@ -15,6 +15,7 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
+	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
 )
@@ -368,4 +369,18 @@ func (rec *record) encode() (logbook.Hold, error) {
 	h := rec.hold
 	h.Rig = raw
 	return h, err
+}
+
+// proof tells whether only the rig is under pressure.
+func (rec *record) proof() bool { return rec.hold.Purpose == terms.RigProof }
+
+// speaking are the gauges of a hold that speak by themselves.
+func (rec *record) speaking() []kit.Gauge {
+	var out []kit.Gauge
+	for _, g := range rec.rig.gauges() {
+		if g.ByItself() {
+			out = append(out, g)
+		}
+	}
+	return out
 }

@@ -105,3 +105,12 @@ func (r *Rig) Faults() error {
 
 // leastTargetPa is the smallest pressure at which anything is held.
 const leastTargetPa = 1000
+
+// gauges are the near one and, where there is one, the far one.
+func (r *Rig) gauges() []kit.Gauge {
+	out := []kit.Gauge{r.near()}
+	if r.Far != nil {
+		out = append(out, *r.Far)
+	}
+	return out
+}

@@ -7,35 +7,11 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
-	"idlehiss/desk"
 )
 
 // inFullS is how often (s of the wall) what is made of a hold is sent with its
 // readings: a person does not read faster, and it is most of the message.
 const inFullS = 0.5
-
-// show publishes the hold and sends what is new of it to the pages.
-func (k *keeper) show() {
-	k.publish()
-	p := k.pic.Load()
-	now, speed := k.room.desk.Clock.Now(), k.room.desk.Clock.Speed()
-	whole := k.sent.whole
-	brief := !whole && len(p.calls) == k.sent.calls && now.Sub(k.sent.full).Seconds() < inFullS*speed
-	v := p.view(part{whole: whole, brief: brief, near: k.sent.near, far: k.sent.far}, p.axis(now))
-	k.room.desk.Tell(desk.HoldNews, v)
-	if !brief {
-		k.sent.full = now
-	}
-	k.sent.near, k.sent.far, k.sent.calls, k.sent.whole = len(p.near()), len(p.side(Far).all), len(p.calls), false
-}
-
-// part is what of a hold is wanted: everything, or what is new since so many readings.
-type part struct {
-	whole     bool
-	brief     bool // without report, fork and calls
-	summary   bool // without the trace
-	near, far int
-}
 
 // screenPoints is as many points as a screen can draw.
 const screenPoints = 600
@@ -140,64 +116,6 @@ func (p *picture) farView(d digest) *FarView {
 	return v
 }
 
-// stopShare is the share of the ceiling at which an engine that runs with the cap off
-// must be stopped: nothing relieves the loop, and heat goes on after it stops. Shop
-// practice.
-const stopShare = 0.9
-
-// alarm is what must be done at once.
-func (p *picture) alarm() Alarm {
-	if p.over() {
-		return OverLimit
-	}
-	at := p.last(Near)
-	if at.Seen && p.hold.State == terms.Holding && p.engineRuns() && p.rig.sign()*at.Pa > stopShare*p.rig.ceiling() {
-		return StopEngine
-	}
-	return NoAlarm
-}
-
-// over tells whether the pressure is above the limit, by either gauge and at once: an
-// alarm does not wait until a gauge is believed. Only one that speaks another unit is
-// known to mean something else.
-func (p *picture) over() bool {
-	if p.hold.State == terms.Ended {
-		return false
-	}
-	own := [2]bool{}
-	for i, g := range p.rig.gauges() {
-		own[i] = g.ByItself()
-	}
-	for i := range p.sides {
-		all := p.sides[i].all
-		for k := len(all) - 1; k >= 0; k-- {
-			if all[k].struck != "" && !own[i] {
-				continue // a wrong press
-			}
-			if !p.foreign[i] && p.rig.sign()*all[k].GaugePa > p.rig.ceiling() {
-				return true
-			}
-			break
-		}
-	}
-	return false
-}
-
-// stage is where a hold is looked at now: in a job of several steps at its own.
-func (p *picture) stage() terms.Stage {
-	switch {
-	case p.proof():
-		return terms.ProveRig
-	case len(p.circuit.Tests()) > 1:
-		return terms.StepStage(p.step.ID)
-	case p.hold.State == terms.Pumping:
-		return terms.Pressurise
-	case len(p.calls) > 0:
-		return terms.CallStage
-	}
-	return terms.HoldStage
-}
-
 // points are the readings from one on. A long trace is thinned for the screen but keeps
 // its extremes, every reading that is ignored, and every one that a person took.
 func points(all []reading, whole bool, from int) []Point {
@@ -228,13 +146,4 @@ func points(all []reading, whole bool, from int) []Point {
 		out = append(out, x)
 	}
 	return out
-}
-
-// airView is the trapped air that a hold's strokes show; nil where they do not.
-func airView(rec *record) *Air {
-	a, ok := rec.air()
-	if !ok {
-		return nil
-	}
-	return &Air{Litres: a.M3 * 1e3, Low: a.LowM3 * 1e3, High: a.HighM3 * 1e3, Bent: a.Bent, Says: a.Says(), Points: a.Points}
 }

@@ -26,18 +26,6 @@ func gapWhy(f trace.GaugeFault) string {
 		trace.OffScale: "the gauge was off its scale", trace.OtherUnit: "the gauge showed another unit"}[f]
 }
 
-// view is a gauge at fault, for the pages.
-func (ln *line) view(rec *record) FaultView {
-	says := ln.jumped
-	if ln.fault == trace.Silent {
-		says = fmt.Sprintf("No reading from %s since %s. Look at its plug and cable. The hold goes on, and the gauge comes back by itself.", ln.face.Name, ln.heard.Local().Format("15:04:05"))
-		if ln.lost != "" {
-			says += " (" + ln.lost + ")"
-		}
-	}
-	return FaultView{ln.side, ln.fault, says, rec.axis(ln.believed)}
-}
-
 func (p *picture) alarmText(a Alarm) string {
 	div := p.rig.Gauge.DivisionPa()
 	switch a {

@@ -230,9 +230,6 @@ type ChooseSchool struct {
 	School string `json:"school"`
 }
 
-// ofRepair is the matter of every circuit: where on the ladder of repairs to begin.
-const ofRepair = "repair"
-
 func (f *file) matters() []MatterView {
 	out := []MatterView{}
 	for _, m := range f.basis.Snapshot.Circuit.Matters {
@@ -278,10 +275,6 @@ func (r *Room) ChooseSchool(ctx context.Context, jobID string, in ChooseSchool) 
 		}
 		return p.fact(entry{"school", terms.AboutSchool, m.ID, terms.KnowLimit, terms.FromSchool, m.Title + ": " + school.Title + ".", school.ID})
 	})
-}
-
-func mendedBy(s circuit.RepairSchool) entry {
-	return entry{"school", terms.AboutSchool, ofRepair, terms.PutRight, terms.FromSchool, "Repair by this school: " + s.Title + ".", s.ID}
 }
 
 // CloseJob ends a job.

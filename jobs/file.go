@@ -4,19 +4,77 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"sync"
 	"time"
 
+	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/kit"
+	"idlehiss/library"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
 )
+
+// Room is the jobs of a shop.
+type Room struct {
+	desk      *desk.Desk
+	kit       *kit.Room
+	catalogue *catalogue.Room
+	holds     *holds.Room
+
+	schools runsheet.Schools
+	repair  []circuit.RepairSchool
+	repairs []circuit.Repair // of circuits that have no ladder of their own
+
+	times sync.Map // what a hold will need, by its question
+}
+
+// New opens the room.
+func New(d *desk.Desk, k *kit.Room, c *catalogue.Room, h *holds.Room) (*Room, error) {
+	r := &Room{desk: d, kit: k, catalogue: c, holds: h}
+	var err error
+	if r.schools.Hold, err = library.HoldSchools(); err != nil {
+		return nil, err
+	}
+	if r.schools.Target, err = library.TargetSchools(); err != nil {
+		return nil, err
+	}
+	if r.repair, err = library.RepairSchools(); err != nil {
+		return nil, err
+	}
+	r.repairs, err = library.Repairs()
+	return r, err
+}
+
+// entry is a fact that is taken down: prefix tells the facts of one write apart.
+type entry struct {
+	prefix  string
+	subject terms.Subject
+	about   string
+	stage   terms.Stage
+	source  terms.Source
+	says    string
+	value   any
+}
+
+func addFact(tx *logbook.Tx, st logbook.Stamp, jobID string, e entry) error {
+	raw, err := json.Marshal(e.value)
+	if err != nil {
+		return err
+	}
+	st.ID = e.prefix + "-" + st.ID
+	return tx.AddFact(logbook.Fact{Stamp: st, JobID: jobID, Subject: e.subject, About: e.about, Stage: e.stage, Sentence: e.says, Source: e.source, Value: raw})
+}
+
+// tight tells whether a report calls a hold tight.
+func tight(r *judge.Report) bool { return r != nil && r.Call == judge.Tight }
 
 // file is all that the book has of a job, but no trace.
 type file struct {
@@ -232,4 +290,54 @@ func (f *file) stageOf(s circuit.Step) terms.Stage {
 		return terms.KnowLimit
 	}
 	return terms.StepStage(s.ID)
+}
+
+// many tells a circuit of several steps.
+func (f *file) many() bool { return len(f.basis.Circuit.Tests()) > 1 }
+
+// open refuses a job that takes no more entries.
+func (f *file) open() error {
+	if f.job.State != terms.Open {
+		return desk.Conflicts("this job is %s. Start another job on the same machine to add to it", f.job.State)
+	}
+	return nil
+}
+
+// fitted is what its fact keeps.
+type fitted struct {
+	Pieces []string `json:"pieces"`
+	Text   string   `json:"text"`
+	Neck   string   `json:"neck,omitempty"`
+}
+
+// markKept is what the fact keeps.
+type markKept struct {
+	Text    string `json:"text"`
+	Reading int    `json:"reading"`
+}
+
+// markOf is the mark as it was decoded; nil while it is not known, or where the circuit
+// has none.
+func markOf(facts logbook.Facts, c *circuit.Circuit) (m *quantity.Mark, chosen int, err error) {
+	f, ok := facts.Standing(terms.AboutMark, "")
+	if !ok || !c.Marked() {
+		return nil, 0, nil
+	}
+	var kept markKept
+	if err := json.Unmarshal(f.Value, &kept); err != nil {
+		return nil, 0, err
+	}
+	got, err := quantity.DecodeMark(kept.Text, c.Plausible())
+	if err != nil {
+		return nil, 0, err
+	}
+	return &got, min(kept.Reading, len(got.Readings)-1), nil
+}
+
+// reading is the mark's reading that is meant; nil where there is none.
+func (f *file) reading() *quantity.Reading {
+	if f.mark == nil {
+		return nil
+	}
+	return &f.mark.Readings[f.chosen]
 }

@@ -23,13 +23,6 @@ type RigFitted struct {
 	Neck   string   `json:"neck,omitempty" maxLength:"60" doc:"how wide the neck is and how it is made: 38 mm; bayonet, shallow"`
 }
 
-// fitted is what its fact keeps.
-type fitted struct {
-	Pieces []string `json:"pieces"`
-	Text   string   `json:"text"`
-	Neck   string   `json:"neck,omitempty"`
-}
-
 // RigView is what goes on a machine.
 type RigView struct {
 	Ports  []string        `json:"ports"`   // each with the fittings it takes

@@ -2,7 +2,6 @@ package jobs
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"strings"
 
@@ -103,24 +102,6 @@ type AcceptRig struct {
 	desk.Write
 	Step string `json:"step" doc:"whose hold leaks"`
 	Back bool   `json:"back,omitempty" doc:"takes it back"`
-}
-
-// accepted is what its fact keeps: it speaks of one hold, and says nothing of a later one.
-type accepted struct {
-	Hold  string   `json:"hold"`
-	Names []string `json:"names"`
-}
-
-// acceptedAt is what of the rig was accepted at a step's last hold; none once a leak was
-// seen at what is tested itself.
-func (f *file) acceptedAt(step circuit.Step) []string {
-	x, ok := f.facts.Standing(terms.AboutAccepted, step.ID)
-	last := f.lastOf(step, "")
-	var kept accepted
-	if !ok || last == nil || len(f.faultyParts()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
-		return nil
-	}
-	return kept.Names
 }
 
 // AcceptRig accepts it by name, or takes that back. It is refused where nothing was seen

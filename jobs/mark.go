@@ -2,7 +2,6 @@ package jobs
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 
 	"idlehiss/catalogue"
@@ -18,12 +17,6 @@ type EnterMark struct {
 	desk.Write
 	Text    string `json:"text" maxLength:"40"`
 	Reading int    `json:"reading" minimum:"0" doc:"which of the decoded readings is meant; 0 the likeliest"`
-}
-
-// markKept is what the fact keeps.
-type markKept struct {
-	Text    string `json:"text"`
-	Reading int    `json:"reading"`
 }
 
 // Mark takes down the mark as it stands on the part.
@@ -53,30 +46,4 @@ func markSays(c *circuit.Circuit, m quantity.Mark, r quantity.Reading) string {
 		return fmt.Sprintf("The %s says %s: %s.", c.Mark.On, m.Text, said)
 	}
 	return fmt.Sprintf("The %s says %s, read in %s: %s.", c.Mark.On, m.Text, r.Unit.Symbol, said)
-}
-
-// markOf is the mark as it was decoded; nil while it is not known, or where the circuit
-// has none.
-func markOf(facts logbook.Facts, c *circuit.Circuit) (m *quantity.Mark, chosen int, err error) {
-	f, ok := facts.Standing(terms.AboutMark, "")
-	if !ok || !c.Marked() {
-		return nil, 0, nil
-	}
-	var kept markKept
-	if err := json.Unmarshal(f.Value, &kept); err != nil {
-		return nil, 0, err
-	}
-	got, err := quantity.DecodeMark(kept.Text, c.Plausible())
-	if err != nil {
-		return nil, 0, err
-	}
-	return &got, min(kept.Reading, len(got.Readings)-1), nil
-}
-
-// reading is the mark's reading that is meant; nil where there is none.
-func (f *file) reading() *quantity.Reading {
-	if f.mark == nil {
-		return nil
-	}
-	return &f.mark.Readings[f.chosen]
 }

@@ -150,3 +150,10 @@ func (r *Room) Mend(ctx context.Context, jobID string, in Mend) (desk.Receipt, e
 func (f *file) mended() bool {
 	return slices.ContainsFunc(f.facts, func(x logbook.Fact) bool { return x.Subject == terms.AboutRepair })
 }
+
+// ofRepair is the matter of every circuit: where on the ladder of repairs to begin.
+const ofRepair = "repair"
+
+func mendedBy(s circuit.RepairSchool) entry {
+	return entry{"school", terms.AboutSchool, ofRepair, terms.PutRight, terms.FromSchool, "Repair by this school: " + s.Title + ".", s.ID}
+}

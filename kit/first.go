@@ -11,6 +11,13 @@ import (
 	"idlehiss/logbook"
 )
 
+// New opens the kit. busy tells which gauges are on a hold now, and on whose machine.
+// An empty shop is given its first kit.
+func New(ctx context.Context, d *desk.Desk, busy func() map[string]string) (*Room, error) {
+	r := &Room{desk: d, busy: busy}
+	return r, r.stock(ctx)
+}
+
 // firstKit is what a new shop starts with: common faces for cooling, crankcases and
 // shop air, simulated gauges to practise on, and pumps. All of it can be added to.
 func firstKit() ([]Gauge, []runsheet.Pump) {

@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
@@ -50,13 +51,6 @@ func (p Piece) Joint() circuit.Part { return hunt.Joint(p.ID, p.Name) }
 type Room struct {
 	desk *desk.Desk
 	busy func() map[string]string
-}
-
-// New opens the kit. busy tells which gauges are on a hold now, and on whose machine.
-// An empty shop is given its first kit.
-func New(ctx context.Context, d *desk.Desk, busy func() map[string]string) (*Room, error) {
-	r := &Room{desk: d, busy: busy}
-	return r, r.stock(ctx)
 }
 
 // mapsFolder holds a shop's own register maps, beside its book.
@@ -213,4 +207,10 @@ func (s *Shelf) Picked(ids []string) []Piece {
 		}
 	}
 	return out
+}
+
+// loan is what a note of a loan keeps.
+type loan struct {
+	To  string    `json:"to"`
+	Due time.Time `json:"due"`
 }

@@ -33,12 +33,6 @@ type BesideText struct {
 	True string `json:"true" maxLength:"40"`
 }
 
-// loan is what a note of a loan keeps.
-type loan struct {
-	To  string    `json:"to"`
-	Due time.Time `json:"due"`
-}
-
 // Note takes a note down on a piece of kit.
 func (r *Room) Note(ctx context.Context, kitID string, in NewNote) (desk.Receipt, error) {
 	list, err := r.List(ctx)

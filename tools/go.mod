@@ -6,6 +6,7 @@ tool honnef.co/go/tools/cmd/staticcheck
 
 require (
 	github.com/alecthomas/kong v1.17.0
+	golang.org/x/tools v0.52.0
 	gonum.org/v1/plot v0.17.0
 	idlehiss v0.0.0
 )
@@ -23,7 +24,6 @@ require (
 	golang.org/x/mod v0.42.0 // indirect
 	golang.org/x/sync v0.25.0 // indirect
 	golang.org/x/text v0.44.0 // indirect
-	golang.org/x/tools v0.52.0 // indirect
 	gonum.org/v1/gonum v0.17.0 // indirect
 	honnef.co/go/tools v0.8.2 // indirect
 )
