@@ -265,6 +265,12 @@ func (p *page) refused() {
 	p.until("a refusal", `document.querySelector('[role=alert]')`)
 }
 
+// shows waits until the page knows as much of the hold it is about as the server does.
+func (p *page) shows(h holds.HoldView) {
+	p.t.Helper()
+	p.until("the hold as it is", fmt.Sprintf(`[...document.querySelectorAll('main [data-seq]')].some(({ dataset: d }) => d.strokes === '%d' && Number(d.seq) >= %d && d.struck === '%d')`, h.Strokes, h.LastSeq, struck(h)))
+}
+
 // alone waits until the page has lost its server, and kept until it keeps so many writes.
 func (p *page) alone() {
 	p.t.Helper()

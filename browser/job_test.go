@@ -187,6 +187,7 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 		if n%3 == 0 { // 5, 10 and 15 psi
 			p.press("m")
 			p.wait("a crossing", func() bool { return len(hold().Points) == n/3 })
+			p.shows(hold())
 		}
 	}
 	p.press("h")
@@ -195,6 +196,7 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 	p.wait("the stepper's reading", func() bool {
 		return len(hold().Points) == 4 && hold().Points[3].How == "read" && hold().Value.Text == "15.25"
 	})
+	p.shows(hold())
 	p.press("i")
 	p.stage("Settle and hold")
 	p.called("none")
@@ -205,9 +207,11 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 		had := len(hold().Points)
 		p.press(space)
 		p.wait("a crossing", func() bool { return len(hold().Points) > had })
+		p.shows(hold())
 		if had == 6 {
 			p.press(space, back)
 			p.wait("the wrong press struck", func() bool { return struck(hold()) == 1 })
+			p.shows(hold())
 		}
 	}
 	h := hold()

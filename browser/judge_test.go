@@ -51,6 +51,7 @@ func (p *page) stands(s *server, hold func() holds.HoldView, value float64) {
 	}
 	p.press("r")
 	p.wait("the reading", func() bool { return len(hold().Points) > had })
+	p.shows(hold())
 }
 
 // click presses the first of some elements that has the words.
@@ -143,7 +144,7 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	for _, words := range []string{"Leaking", "mL an hour", "of what was topped up"} {
 		p.see(words)
 	}
-	p.unfold("How big")
+	p.unfold("Leak size")
 	p.see("Below the liquid line")
 	p.see("The smallest leak this hold would have shown")
 	p.unfold("Why, and what")
@@ -158,7 +159,7 @@ func TestATopUpTellsAFloorFromSettling(t *testing.T) {
 	again := func(job string, falls, after []float64) judge.Report {
 		hold := testOf(t, s, job)
 		p.press(space)
-		p.wait("the hold", func() bool { return hold().Strokes == 1 })
+		p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 		p.press("i")
 		p.stage("Settle and hold")
 		for i, list := range [][]float64{falls, after} {
@@ -173,6 +174,7 @@ func TestATopUpTellsAFloorFromSettling(t *testing.T) {
 					}
 					return n == 1
 				})
+				p.shows(hold())
 			}
 			for _, v := range list {
 				p.stands(s, hold, v)
@@ -208,6 +210,7 @@ func TestAHotAndAColdHoldAreCompared(t *testing.T) {
 		p.wait("a hold", func() bool {
 			return len(ask[jobs.JobView](t, s, "/api/jobs/"+job).Holds) == before+1 && hold().Strokes == 1
 		})
+		p.shows(hold())
 		p.press("i")
 		p.stage("Settle and hold")
 		for _, v := range values {
@@ -244,7 +247,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 	job := p.onto("Tipping trailer", "")
 	hold := testOf(t, s, job)
 	p.press(space)
-	p.wait("the hold", func() bool { return hold().Strokes == 1 })
+	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	p.press("i")
 	p.stage("Settle and hold")
 	for _, v := range []float64{16, 15, 14.25, 13.5, 12.75, 12} {

@@ -197,26 +197,26 @@ func TestTwoPagesShareOneOutbox(t *testing.T) {
 func TestHoldsAreMergedOnThePage(t *testing.T) {
 	p := logic(t, standIn(t))
 	const base = `{id: 'h', job_id: 'j', started_at: '2026-01-01', calls: [], events: [], gaps: [], trail: [], fork: [], far: null, report: {call: 'tight'}, alarm: '', sentence: 's', state: 'holding'}`
-	for what, js := range map[string]string{
-		"new points once": `(() => { const b = ` + base + `;
+	for _, x := range []struct{ what, js string }{
+		{"new points once", `(() => { const b = ` + base + `;
 			logic.take({...b, whole: true, now_s: 1, last_seq: 2, points: [{seq: 1, t: 0, pa: 1}, {seq: 2, t: 1, pa: 2}]});
 			logic.take({...b, whole: false, brief: true, report: null, calls: null, now_s: 2, last_seq: 3, calls: [], points: [{seq: 2, t: 1, pa: 2}, {seq: 3, t: 2, pa: 3}]});
-			const h = logic.hold('h'); return h.points.length === 3 && h.report.call === 'tight'; })()`,
-		"a summary hides nothing": `(() => { const b = ` + base + `;
+			const h = logic.hold('h'); return h.points.length === 3 && h.report.call === 'tight'; })()`},
+		{"a summary hides nothing", `(() => { const b = ` + base + `;
 			logic.take({...b, summary: true, now_s: 3, last_seq: 3, points: []});
-			return logic.hold('h').points.length === 3; })()`,
-		"what was overtaken": `(() => { const b = ` + base + `;
+			return logic.hold('h').points.length === 3; })()`},
+		{"what was overtaken", `(() => { const b = ` + base + `;
 			logic.take({...b, whole: false, now_s: 1, last_seq: 2, points: [], sentence: 'old'});
-			return logic.hold('h').sentence === 's'; })()`,
-		"every peak": `(() => {
+			return logic.hold('h').sentence === 's'; })()`},
+		{"every peak", `(() => {
 			const all = Array.from({length: 5000}, (_, i) => ({seq: i + 1, t: i, pa: 100 + (i % 7) / 10, how: 'read'}));
 			all[1000].pa = 250; all[2003].pa = -50; all[3001].struck = 'wrong press'; all[3333].how = 'mark';
 			const kept = logic.thinned(all);
 			return kept.length < 3000 && [1000, 2003, 3001, 3333, 0, 4999].every((i) => kept.includes(all[i])) && kept.every((x, i) => i === 0 || x.t > kept[i - 1].t);
-		})()`,
+		})()`},
 	} {
-		if !p.is(js) {
-			t.Errorf("%s: not so", what)
+		if !p.is(x.js) {
+			t.Errorf("%s: not so", x.what)
 		}
 	}
 }

@@ -106,7 +106,7 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.scan("call on a phone")
 	p.tap("Why, and what would change it")
 	p.until("what the curve leaves", leaves)
-	p.tap("What each school would say")
+	p.tap("Verdict by each hold school")
 	p.see("Five minutes, needle still")
 	p.click("button.btn-main", "Bleed down")
 	p.click("button.btn-main", "Bleed down")

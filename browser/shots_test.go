@@ -160,10 +160,12 @@ func TestScreenshots(t *testing.T) {
 		had := len(hold().Points)
 		p.press(key)
 		p.wait("a reading", func() bool { return len(hold().Points) > had })
+		p.shows(hold())
 	}
 	for n := 1; n <= 12; n++ {
 		p.press(space)
 		p.wait("a stroke", func() bool { return hold().Strokes == n })
+		p.shows(hold())
 		p.pass(s, 1)
 		if n%4 == 0 {
 			crossed("m")

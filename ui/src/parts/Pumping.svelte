@@ -20,6 +20,8 @@
   class="grid grid-cols-[1fr_auto] items-end gap-4"
   data-hold={hold.state}
   data-strokes={hold.strokes}
+  data-seq={hold.last_seq}
+  data-struck={hold.points.filter((x) => x.struck).length}
   data-over={hold.over_limit}
   data-there={close}
 >

@@ -16,6 +16,8 @@
   data-call={hold.calls.at(-1)?.call ?? 'none'}
   data-ring={hold.ring}
   data-strokes={hold.strokes}
+  data-seq={hold.last_seq}
+  data-struck={hold.points.filter((x) => x.struck).length}
 >
   <div class="grow">
     <p class="whitespace-nowrap">
