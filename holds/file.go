@@ -69,7 +69,7 @@ func (r *Room) callFile(ctx context.Context, h logbook.Hold) error {
 			return err
 		}
 	}
-	k := &keeper{room: r, anew: true}
+	k := &keeper{room: r, restart: true}
 	k.now.record = rec
 	k.judgeIt()
 	if err := k.callIfMade(ctx); err != nil {

@@ -48,7 +48,7 @@ func (r *Room) Close() {
 
 // start lets a keeper begin its work.
 func (r *Room) start(rec record, sent shownSoFar) (*keeper, error) {
-	k := &keeper{room: r, todo: make(chan task), gone: make(chan struct{}), anew: true, sent: sent}
+	k := &keeper{room: r, todo: make(chan task), gone: make(chan struct{}), restart: true, sent: sent}
 	k.now.record = rec
 	if err := k.attach(r.ctx); err != nil {
 		k.detach()

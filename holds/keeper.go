@@ -43,13 +43,13 @@ type keeper struct {
 	pic  atomic.Pointer[picture]
 
 	// What follows is the goroutine's own.
-	now    picture // as it becomes; published as a copy
-	judge  *judge.Live
-	lines  []*line // gauges that speak by themselves
-	anew   bool    // something earlier changed: judge from the beginning
-	fed    fedSoFar
-	sent   shownSoFar
-	leaves context.CancelFunc // stops its gauges on the wire
+	now     picture // as it becomes; published as a copy
+	judge   *judge.Live
+	lines   []*line // gauges that speak by themselves
+	restart bool    // something earlier changed: judge from the beginning
+	fed     fedSoFar
+	sent    shownSoFar
+	leaves  context.CancelFunc // stops its gauges on the wire
 }
 
 // fedSoFar is what the judge has been given: so many readings of the near gauge and
@@ -156,20 +156,20 @@ func (k *keeper) publish() {
 // so; its readings are kept all the same.
 func (k *keeper) judgeIt() {
 	err := safely(func() error {
-		if k.anew || k.judge == nil {
+		if k.restart || k.judge == nil {
 			if err := k.fromTheBeginning(); err != nil {
 				return err
 			}
 		} else {
 			k.feed()
 		}
-		k.anew = false
+		k.restart = false
 		k.ask()
 		return nil
 	})
 	k.now.unjudged = ""
 	if err != nil {
-		k.judge, k.now.report, k.now.fork, k.anew = nil, nil, nil, true
+		k.judge, k.now.report, k.now.fork, k.restart = nil, nil, nil, true
 		k.now.unjudged = err.Error()
 	}
 	if k.now.hold.State == terms.Pumping || k.now.air == nil {
@@ -268,7 +268,7 @@ func (k *keeper) saveHold(tx *logbook.Tx, rec *record) error {
 }
 
 // touched notes that something changed which was judged and shown before.
-func (k *keeper) touched() { k.anew, k.sent.whole = true, true }
+func (k *keeper) touched() { k.restart, k.sent.whole = true, true }
 
 // line finds the line of a gauge; nil where a person reads it.
 func (k *keeper) line(s Side) *line {

@@ -157,7 +157,7 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 		return receipt, nil
 	}
 	if at := next.axis(e.At); !k.inOrder(at) || e.Kind == trace.Isolate || e.Kind == trace.EngineOn || e.Kind == trace.EngineOff {
-		k.anew = true // the question changes with it, or it lies in the past
+		k.restart = true // the question changes with it, or it lies in the past
 	}
 	k.now.record = next
 	k.sent.whole = true

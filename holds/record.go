@@ -202,7 +202,7 @@ func (rec *record) add(s Side, r reading) {
 	}
 }
 
-// change sets a reading anew in a copy of the list.
+// change replaces a reading in a copy of the list.
 func (rec *record) change(s Side, seq int, set func(*reading)) bool {
 	l := rec.side(s)
 	for i := len(l.all) - 1; i >= 0; i-- {

@@ -83,7 +83,7 @@ func (k *keeper) absorb(ctx context.Context, all []taking) {
 	if found.earlier || len(found.gaps) > 0 {
 		k.sent.whole = true
 	}
-	if k.anew || k.now.hold.State != terms.Pumping {
+	if k.restart || k.now.hold.State != terms.Pumping {
 		k.judgeIt()
 	} else if k.now.air == nil || k.now.hold.State == terms.Pumping {
 		k.now.air = airView(&k.now.record)
@@ -133,7 +133,7 @@ func (k *keeper) believe(t taking, found *findings) {
 			found.earlier = true
 			rec.change(ln.side, seq, func(was *reading) {
 				if !was.held && ln.side == Near {
-					k.anew = true // it was believed until now
+					k.restart = true // it was believed until now
 				}
 				was.held, was.struck = false, f.Why
 			})

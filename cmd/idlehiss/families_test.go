@@ -257,7 +257,7 @@ func TestACarburettorFailsDryAndPassesWetted(t *testing.T) {
 	job(gasket, gasket).called("carburettor-bench", steps.Bad, "wetted: Leaking")
 }
 
-// A lever that stands too high is told by its slopes: faster cover-on than
+// A lever that stands too high shows in its slopes: faster with the cover on than
 // with it off. A carburettor whose both slopes are alike has a right lever.
 func TestACarburettorsCoverTellsItsLever(t *testing.T) {
 	const id, off, on = "carburettor-bench", "cover-off", "cover-on"

@@ -20,7 +20,7 @@ type judgeFlags struct {
 	Liquid       string `help:"Liquid beside the trapped air, for the temperature; needs --gas." placeholder:"VOLUME"`
 	Gas          string `help:"Trapped air, such as '0.45L ± 0.03L'." placeholder:"VOLUME"`
 	ByStrokes    bool   `help:"Pump strokes showed --gas: walls that give way after them are allowed for."`
-	WarmthUnread bool   `help:"It is warm and nobody reads how warm: no fall is judged."`
+	WarmthUnread bool   `help:"Warm, and the temperature is not measured: no fall is judged."`
 	Class        string `help:"Gauge class, per cent of span." placeholder:"PERCENT"`
 	Division     string `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
 	Digital      string `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
