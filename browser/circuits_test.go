@@ -45,27 +45,26 @@ func (p *page) heldStepOpen(gauge, called string) {
 func TestACrankcaseFromBenchToCall(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
-	p.see("Under pressure now")
+	p.at("bench")
 	p.press("n")
 	p.focused("machine")
 	p.write("hedge saw")
 	p.press(tab)
 	p.write("runs lean")
-	p.see("Two-stroke crankcase") // proposed from what was typed
-	p.see("No mark limits it")
+	p.reads(`[data-circuit=two-stroke-crankcase]`, "Two-stroke crankcase", "No mark limits it") // proposed from what was typed
 	p.press(enter)
-	p.stage("Make safe")
+	p.stage("make-safe")
 	job := p.job()
 	p.press("3")
-	p.stage("Know the limit")
-	p.see("10 inches of mercury")
+	p.stage("limit")
+	p.reads(`[data-stage=limit]`, "10 inches of mercury")
 	p.press("4")
-	p.stage("Rig up")
-	p.see("0 of 2 closed and counted")
+	p.stage("rig")
+	p.reads(`[data-stage=rig]`, "0 of 2 closed and counted")
 	p.press("2")
-	p.stage("Make safe")
+	p.stage("make-safe")
 	p.press("c")
-	p.see("Fuel drained")
+	p.reads(`[data-stage=make-safe]`, "Fuel drained")
 	p.wait("the tick", func() bool {
 		for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Stages {
 			if st.ID == "make-safe" {
@@ -75,18 +74,18 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 		return false
 	})
 	p.press("6")
-	p.stage("Vacuum hold")
-	p.see("Draw down to")
+	p.stage("step-vacuum")
+	p.reads(`[data-first=new]`, "Draw down to")
 	p.heldStep("Simulated low gauge, weeping", "leaking")
 	p.press("7")
-	p.stage("Pressure hold")
+	p.stage("step-pressure")
 	p.heldStep("Simulated low gauge, sound", "tight")
 	if v, w := verdict(t, s, job, "vacuum"), verdict(t, s, job, "pressure"); v != steps.Bad || w != steps.Good {
 		t.Errorf("vacuum %s, pressure %s", v, w)
 	}
 	p.press("9")
-	p.stage("Call it")
-	p.see("It passes inward only")
+	p.stage("call")
+	p.reads(`[data-stage=call] [data-verdict=bad]`, "It passes inward only")
 	p.scan("the call of many steps")
 }
 
@@ -98,29 +97,29 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 		return told(t, s, "/api/jobs", with(wrote("Maren"), job)).ID
 	}
 	p := open(t, s.url+"/jobs/"+begin(map[string]any{"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"})+"/pressurise", 1280, 800)
-	p.see("Make safe first: “Engine and cap are cold; pressure let off under a rag” is not ticked.")
+	p.reads(`[data-gate=unsafe]`, "Make safe first: “Engine and cap are cold; pressure let off under a rag” is not ticked.")
 	p.press(space)
 	p.press(enter)
-	p.stage("Make safe")
+	p.stage("make-safe")
 
 	job := begin(map[string]any{"machine": "Fruit train", "complaint": "routine", "circuit": "train-brake", "things": []string{"Wagon 1"}})
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
-	p.see("Make safe first: “Plant's relief set and tried” is not ticked.")
+	p.reads(`[data-gate=unsafe]`, "Make safe first: “Plant's relief set and tried” is not ticked.")
 	p.until("everything locked", `document.querySelectorAll('main input').length > 1 && [...document.querySelectorAll('main input')].every((e) => e.disabled)`)
 	p.press(enter)
-	p.stage("Make safe")
+	p.stage("make-safe")
 	p.press("c")
 	p.until("the tick", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
-	p.see("This comes after: Train secured.")
+	p.reads(`[data-gate=waits]`, "This comes after: Train secured.")
 	p.press(enter)
-	p.stage("Train secured")
+	p.stage("step-secured")
 	for n := 1; n <= 2; n++ {
 		p.press("c")
 		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
 	}
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
-	p.see("start the clock")
+	p.reads(`[data-clock=ready]`, "start the clock")
 	p.press(space)
 	p.until("the clock", `document.querySelector('[role=timer]')`)
 	if holds := ask[shop.BenchView](t, s, "/api/bench").Holds; len(holds) != 0 {
@@ -141,7 +140,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir())
 	j := secured(t, s)
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-continuity", 390, 844)
-	p.see("Wagon 2")
+	p.reads(`[data-stage=step-continuity]`, "Wagon 2")
 	touch := func(label string) {
 		p.t.Helper()
 		js := `document.querySelector('button[aria-label="' + ` + "`" + label + "`" + ` + '"], [aria-label="' + ` + "`" + label + "`" + ` + '"] button')`
@@ -152,7 +151,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 	touch("Wagon 1, And lets go again")
 	touch("Wagon 2, Brake shows on: no")
 	touch("Wagon 2, And lets go again")
-	p.see("Failed: Wagon 2.")
+	p.reads(`[data-verdict=bad]`, "Failed: Wagon 2.")
 	p.tabTo(`el.id === 'continuity-2-on'`)
 	p.write("soon")
 	p.press(tab)
@@ -163,7 +162,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 	}
 	p.write("48 s")
 	p.press(tab)
-	p.see("All 2 right.")
+	p.reads(`[data-verdict=good]`, "All 2 right.")
 	if v := verdict(t, s, j.ID, "continuity"); v != steps.Good {
 		t.Errorf("the book says %s", v)
 	}
@@ -184,8 +183,8 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	wire := plug(t, s)
 	near, far := open(t, s.url+"/jobs/"+j.ID+"/step-emergency-front", 1280, 800), open(t, wire.url()+"/jobs/"+j.ID+"/step-emergency-front", 390, 844)
 	running := `document.querySelector('[role=timer]')?.innerText.endsWith(' s')`
-	near.see("Valve opened: start the clock")
-	far.see("Valve opened: start the clock")
+	near.reads(`[data-clock=ready]`, "Valve opened: start the clock")
+	far.reads(`[data-clock=ready]`, "Valve opened: start the clock")
 	near.press(space)
 	near.until("its clock", running)
 	far.until("the same clock", running)
@@ -195,9 +194,9 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	far.kept(1)
 	// Another stage and back: what waits to be sent still stands in its field.
 	far.tap("Emergency from the rear")
-	far.stage("Emergency from the rear")
+	far.stage("step-emergency-rear")
 	far.tap("Emergency from the front")
-	far.stage("Emergency from the front")
+	far.stage("step-emergency-front")
 	far.until("the time that waits", `document.getElementById('emergency-front-far').value.endsWith(' s')`)
 	near.until("some time", `parseFloat(document.querySelector('[role=timer]').innerText) > 1.5`)
 	near.press(space) // the next that is empty: the near gauge
@@ -216,7 +215,7 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 	if at(e["far"]) >= at(e["near"]) || at(e["near"]) < 1.5 || at(e["far"]) <= 0 {
 		t.Errorf("the far gauge at %s was pressed before the near one at %s", e["far"], e["near"])
 	}
-	near.see("too soon") // both ends together are judged: a press at once is sooner than any pipe falls
+	near.reads(`[data-verdict=bad]`, "too soon") // both ends together are judged: a press at once is sooner than any pipe falls
 	far.fits("a clock on the phone")
 	far.scan("a clock on the phone")
 }
@@ -226,7 +225,7 @@ func TestAShopsOwnCircuitAppearsOnTheScreen(t *testing.T) {
 	data := t.TempDir()
 	s := serve(t, "serve", "--data", data)
 	p := open(t, s.url+"/circuits", 1280, 800)
-	p.see("Two-pipe air brake")
+	p.reads(`[href$="/circuits/train-brake"]`, "Two-pipe air brake")
 	raw, err := os.ReadFile("../library/circuits/pressure-cap.yaml")
 	if err != nil {
 		t.Fatal(err)
@@ -240,10 +239,9 @@ func TestAShopsOwnCircuitAppearsOnTheScreen(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	p.see("Caps as we try them")
-	p.see("wrong.yaml is refused")
-	p.see("a relief shuts below where it opens")
+	p.reads(`[data-file="ours.yaml"]`, "Caps as we try them")
+	p.reads(`[data-wrong="wrong.yaml"]`, "wrong.yaml is refused", "a relief shuts below where it opens")
 	p.click("a", "Two-stroke crankcase")
-	p.see("Shaft seal, clutch side")
+	p.reads(`[data-map=two-stroke-crankcase]`, "Shaft seal, clutch side")
 	p.scan("circuits")
 }

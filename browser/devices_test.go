@@ -161,25 +161,25 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	bench := open(t, s.url, 1280, 800)
 	bench.begin("Bin carrier 7", "routine", "16")
 	bench.choose("Read on", "Gauge at the filler")
-	bench.see("Gauge at the filler")
+	bench.until("it read on that", `document.querySelector('[aria-label="Read on: Gauge at the filler"]')`)
 	bench.choose("Far gauge", "Gauge at the far end")
 	bench.until("the far gauge", `[...document.querySelectorAll('[aria-haspopup=listbox]')].some((e) => e.getAttribute('aria-label').includes('far end'))`)
 	bench.rigUp()
 	bench.press("s")
-	bench.stage("Pressurise")
+	bench.stage("pressurise")
 	job := bench.job()
 	hold := testOf(t, s, job)
 	bench.press(space)
 	bench.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	bench.press("i")
-	bench.stage("Settle and hold")
-	bench.see("Far gauge")
+	bench.stage("hold")
+	bench.until("the far gauge", `document.querySelector('[data-far]')`)
 
 	wire := plug(t, s)
 	phone := open(t, "about:blank", 390, 844)
 	phone.before(`{ const now = Date.now; Date.now = () => now() + 3600e3 }`)
 	phone.do(chromedp.Navigate(wire.url() + "/jobs/" + job + "/hold"))
-	phone.stage("Settle and hold")
+	phone.stage("hold")
 	phone.tap("I stand at the far gauge")
 	phone.fits("hold at the far gauge")
 	phone.tap("15.5")
@@ -235,13 +235,19 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	p.begin("Mist-blower 2", "loses coolant", "16")
 	p.rigUp()
 	p.press("s")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	hold := testOf(t, s, p.job())
-	p.press(space)
-	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
-	p.press("i")
-	p.stage("Settle and hold")
+	// Begun and shut before the page has heard that there is a hold.
+	wire.set(true)
+	p.alone()
+	p.press(space, space, "i")
+	p.kept(4)
+	p.stage("hold")
+	wire.set(false)
 	p.called("none")
+	if h := hold(); h.Strokes != 2 || h.IsolatedS == nil {
+		t.Fatalf("%d strokes of two, shut at %v", h.Strokes, h.IsolatedS)
+	}
 	wire.set(true)
 	p.alone()
 	for n := range 5 { // the needle crosses a mark every half minute: a plain leak
@@ -255,18 +261,17 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 		t.Fatalf("%d readings came over a cut cable", len(h.Points))
 	}
 	wire.set(false)
-	p.wait("all of it", func() bool { h := hold(); return len(h.Points) == 5 && len(h.Events) == 3 })
+	p.wait("all of it", func() bool { h := hold(); return len(h.Points) == 5 && len(h.Events) == 4 })
 	h := hold()
 	for i := 1; i < len(h.Points); i++ {
 		if d := h.Points[i].AtS - h.Points[i-1].AtS; d < 28 || d > 60 || h.Points[i].Seq != h.Points[i-1].Seq+1 {
 			t.Errorf("reading %d stands %.0f s after the one before", i+1, d)
 		}
 	}
-	if last := h.Events[2]; last.Kind != "moved" || last.AtS < h.Points[4].AtS {
+	if last := h.Events[3]; last.Kind != "moved" || last.AtS < h.Points[4].AtS {
 		t.Errorf("out of order: %+v after %+v", last, h.Points[4])
 	}
 	p.until("nothing left to send", `document.querySelector('header').dataset.waiting === '0'`)
-	p.see("kPa")
 	s.kill() // judged anew from the book it is the same
 	s.restart()
 	again := hold()
@@ -309,7 +314,7 @@ func TestThePinAtTheDoor(t *testing.T) {
 	}
 	s.url = "http://127.0.0.1:" + port
 	phone := open(t, "http://"+other+":"+port+"/book", 390, 844)
-	phone.see("The shop's PIN")
+	phone.at("door")
 	phone.fits("the door")
 	phone.scan("the door")
 	knock := func(pin string) {
@@ -324,14 +329,14 @@ func TestThePinAtTheDoor(t *testing.T) {
 	knock("000000")
 	phone.refused()
 	knock("471123")
-	phone.see("The book is empty")
+	phone.reads(`[data-view=book][data-ready=true][data-rows="0"]`, "The book is empty")
 
 	own := open(t, s.url+"/devices", 1280, 800)
-	own.see("Ilse phone")
+	own.reads(`[data-view=devices][data-ready=true][data-devices="1"]`, "Ilse phone")
 	own.scan("devices")
 	own.click("button", "Sign out")
-	own.until("no other device", `!document.querySelector("main section:last-of-type button")`)
-	phone.see("The shop's PIN") // at once, without a touch
+	own.until("no other device", `document.querySelector('[data-devices="0"]')`)
+	phone.at("door") // at once, without a touch
 }
 
 // A page of another origin that this browser has open writes nothing.
@@ -345,11 +350,11 @@ func TestAForeignPageWritesNothing(t *testing.T) {
 		w.Header().Set("Content-Type", "text/html")
 		fmt.Fprintf(w, `<p>foreign</p><script>
 			fetch('%s/api/jobs', { method: 'POST', mode: 'no-cors', headers: { 'Content-Type': 'text/plain' }, body: %q })
-				.finally(() => fetch('%s/api/book').then(() => 'read', () => 'kept out').then((x) => document.body.append('done: ' + x)))</script>`, s.url, body, s.url)
+				.finally(() => fetch('%s/api/book').then(() => 'read', () => 'kept out').then((x) => { document.body.append('done: ' + x); document.body.dataset.done = x }))</script>`, s.url, body, s.url)
 	}))
 	defer foreign.Close()
 	p := open(t, foreign.URL, 800, 600)
-	p.see("done: kept out")
+	p.reads(`body[data-done]`, "done: kept out")
 	if rows := ask[[]shop.BookRow](t, s, "/api/book"); len(rows) != 0 {
 		t.Errorf("a foreign page wrote %+v", rows)
 	}

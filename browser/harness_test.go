@@ -245,11 +245,22 @@ func (p *page) pass(s *server, seconds float64) {
 	})
 }
 
-// see waits until the page shows some words.
-func (p *page) see(words string) {
+// at waits until a screen is open and has what it shows.
+func (p *page) at(view string) {
 	p.t.Helper()
-	q, _ := json.Marshal(words)
-	p.until(words, fmt.Sprintf(`document.body.innerText.includes(%s)`, q))
+	p.until("the "+view, fmt.Sprintf(`document.querySelector('[data-view=%s][data-ready=true]')`, view))
+}
+
+// reads waits until the page has a mark, and looks whether it shows some words then.
+func (p *page) reads(mark string, words ...string) {
+	p.t.Helper()
+	p.until(mark, fmt.Sprintf(`document.querySelector(%q)`, mark))
+	text := p.text()
+	for _, w := range words {
+		if !strings.Contains(text, w) {
+			p.t.Errorf("at %s the page does not show %q:\n%s", mark, w, text)
+		}
+	}
 }
 
 // called waits until the page shows a call of the hold it is about: tight, leaking,
@@ -338,10 +349,9 @@ func (p *page) blur() {
 }
 
 // stage waits until a stage of the sheet is open.
-func (p *page) stage(title string) {
+func (p *page) stage(id terms.Stage) {
 	p.t.Helper()
-	q, _ := json.Marshal(title)
-	p.until("the stage "+title, fmt.Sprintf(`document.querySelector('h1')?.innerText === %s`, q))
+	p.until("the stage "+string(id), fmt.Sprintf(`document.querySelector('[data-stage="%s"]')`, id))
 }
 
 // press is one key, counted as an input. It goes to the page as a keyboard sends it,

@@ -24,7 +24,7 @@ const mostInputs = 20
 // begin starts a job from the bench and brings it to the limit, by keys.
 func (p *page) begin(machine, complaint, mark string) {
 	p.t.Helper()
-	p.see("Under pressure now")
+	p.at("bench")
 	p.press("n")
 	p.focused("machine")
 	before := p.inputs
@@ -35,11 +35,11 @@ func (p *page) begin(machine, complaint, mark string) {
 	p.press(tab)
 	p.write(mark)
 	p.press(enter)
-	p.stage("Make safe")
+	p.stage("make-safe")
 	p.press("c")
 	p.until("the must ticked", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
 	p.press(enter)
-	p.stage("Know the limit")
+	p.stage("limit")
 }
 
 // rigUp takes the plan and ticks the rig.
@@ -47,13 +47,13 @@ func (p *page) rigUp() {
 	p.t.Helper()
 	p.until("the plan", `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Pump to') && !b.disabled)`)
 	p.press(enter)
-	p.stage("Rig up")
+	p.stage("rig")
 	for n := 1; n <= 3; n++ {
 		p.press("c")
 		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
 	}
 	p.press(enter)
-	p.stage("Prove the rig")
+	p.stage("prove")
 }
 
 // pump strokes until the target is there, and bleeds back what is too much.
@@ -121,7 +121,7 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 		{[]string{"Hedge saw", "runs lean"}, "two-stroke-crankcase", "", 0},
 	} {
 		p.do(chromedp.Navigate(s.url))
-		p.see("Under pressure now")
+		p.until("the form", `document.getElementById('machine')`)
 		p.press("n")
 		p.focused("machine")
 		for i, text := range c.keys {
@@ -147,15 +147,15 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 		}
 	}
 	p.do(chromedp.Navigate(s.url), chromedp.Evaluate[chromedp.Void](`window.letGo()`))
-	p.see("Under pressure now")
+	p.until("the form", `document.getElementById('machine')`)
 	p.press("n")
 	p.focused("machine")
 	p.write("Fruit train")
 	p.press(tab, tab)
 	p.write("1.1")
 	p.press(enter)
-	p.see("How many wagons is a whole number from 1 to 60")
 	p.focused("mark")
+	p.reads(`form [role=alert]`, "How many wagons is a whole number from 1 to 60")
 }
 
 // A mechanic with a needle gauge: the shortest way to the first stroke, crossings by
@@ -165,10 +165,10 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 	p := open(t, s.url, 1280, 800)
 	p.inputs = 0
 	p.begin("bin carrier 4", "", "16")
-	p.see("110 kPa")
+	p.reads(`[data-target]`, "110 kPa")
 	p.rigUp()
 	p.press("s")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	p.press(space)
 	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	t.Logf("%d inputs from the bench to the first stroke", p.inputs)
@@ -191,14 +191,14 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 		}
 	}
 	p.press("h")
-	p.see("First heard at")
+	p.until("it heard", `document.querySelector('main [data-heard]')`)
 	p.press(up, up, "r") // the stepper: half a division higher
 	p.wait("the stepper's reading", func() bool {
 		return len(hold().Points) == 4 && hold().Points[3].How == "read" && hold().Value.Text == "15.25"
 	})
 	p.shows(hold())
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	p.called("none")
 	// The needle falls from mark to mark; one press is wrong and struck out, and with it
 	// whatever was called because of it.
@@ -223,9 +223,8 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 	}
 	p.called("leaking")
 	p.press(enter)
-	p.stage("Call it")
-	p.see("Rig not proven")
-	p.see("Not tested: the cap")
+	p.stage("call")
+	p.reads(`main [data-call=leaking]`, "Rig not proven", "Not tested: the cap")
 }
 
 func struck(h holds.HoldView) int {
@@ -244,8 +243,7 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	s := serve(t, "serve", "--data", data, "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	p.begin("Frost fan", "loses coolant", "1.1")
-	p.see("16.0 psi") // the equivalents
-	p.see("kgf/cm²")  // and the doubt
+	p.reads(`[data-target]`, "16.0 psi", "kgf/cm²") // the equivalents and the doubt
 	p.choose("Read on", "Simulated gauge on a weeping loop")
 	p.until("the target", `document.querySelector('[data-target^="110.0 "]')`)
 	p.rigUp()
@@ -253,15 +251,15 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	p.press("i")
 	p.called("tight")
 	p.press("z")
-	p.see("Prove again")
+	p.reads(`main [data-hold=ended]`, "Prove again")
 	p.until("the proof", `document.querySelector('[data-fact=proof][data-stands=true]')`)
 	p.press(enter)
-	p.stage("Pressurise")
-	p.see("never past the cap")
+	p.stage("pressurise")
+	p.reads(`[data-first=new]`, "never past the cap")
 	p.pump()
 	p.until("the trapped air", `document.querySelector('[data-air=true]')`)
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	p.until("the fork", fork)
 
 	// The power goes. What was acknowledged is there, the hold goes on, the gap is shown,
@@ -297,52 +295,53 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	if moved != 1 {
 		t.Errorf("the event pressed without a server is there %d times", moved)
 	}
-	p.see("The hold went on")
+	p.reads(`[data-gaps="1"]`, "The hold went on")
 
 	p.called("leaking")
 	p.press(enter)
-	p.stage("Call it")
-	for _, words := range []string{"mL an hour", "µm", "Not tested: the cap", "95 in 100"} {
-		p.see(words)
-	}
+	p.stage("call")
+	p.reads(`main [data-call=leaking]`, "mL an hour", "µm", "Not tested: the cap", "95 in 100")
 	if p.is(`document.body.innerText.includes('Rig not proven')`) {
 		t.Error("a proven rig is said to be unproven")
 	}
 	p.press(enter)
-	p.stage("Hunt")
-	for !p.is(`document.querySelector('main [aria-current=true]')?.innerText.startsWith('Radiator')`) {
+	p.stage("hunt")
+	for range 40 {
+		if p.is(`document.querySelector('[data-part=radiator] [aria-current=true]')`) {
+			break
+		}
 		p.press(down)
 	}
 	p.press("y")
-	p.see("leak seen")
+	p.reads(`[data-part=radiator][data-seen=true]`, "leak seen")
 	p.press(enter)
-	p.stage("Bleed down, put right")
+	p.stage("put-right")
 	p.press("z")
-	p.see("No hold of this job is under pressure")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
 	p.press(enter)
-	p.stage("Write it down")
-	p.see("Cap back on") // outstanding: it cannot be closed
+	p.stage("write-down")
+	p.reads(`[data-outstanding]:not([data-outstanding="0"])`, "Cap back on") // it cannot be closed
 	p.until("no closing yet", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled`)
 	p.press("0")
-	p.stage("Bleed down, put right")
+	p.stage("put-right")
 	for n := 1; n <= 5; n++ {
 		p.press("c")
 		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
 	}
 	p.press("-")
-	p.stage("Write it down")
+	p.stage("write-down")
 	p.until("closing allowed", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled === false`)
 	p.press(enter)
-	p.see("Closed")
+	p.until("it closed", `document.querySelector('[data-job=closed]')`)
 
 	// Tomorrow: found in the book, printed, exported, judged again.
 	p.press("o")
-	p.see("The book")
+	p.at("book")
 	p.press("f")
 	p.write("fan radiator")
-	p.until("one row", `document.querySelectorAll('tbody tr').length === 1 && document.querySelector('tbody').innerText.includes('Frost fan')`)
+	p.reads(`[data-view=book][data-ready=true][data-rows="1"]`, "Frost fan")
 	p.press(tab, enter)
-	p.stage("Call it")
+	p.stage("call")
 	p.called("leaking")
 	h, _ := heldAt(t, s, job)
 	paper := string(fetch(t, s, "/api/jobs/"+job+"/paper"))

@@ -27,7 +27,7 @@ func (p *page) onto(machine, gauge string) (job string) {
 	}
 	p.rigUp()
 	p.press("s")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	return p.job()
 }
 
@@ -87,10 +87,10 @@ func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Frost fan", "Simulated gauge on a sound loop")
-	p.see("if it is tight") // the plan before the hold
+	p.reads(`[data-ahead]`, "if it is tight") // the plan before the hold
 	p.pump()
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	p.called("tight")
 	h := testOf(t, s, job)()
 	if len(h.Calls) == 0 || h.Calls[0].Call != judge.Tight || h.Calls[0].AtS-*h.IsolatedS >= 300 {
@@ -101,7 +101,7 @@ func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
 		t.Errorf("shape %s", shape)
 	}
 	p.press(enter)
-	p.stage("Call it")
+	p.stage("call")
 	p.called("tight")
 	p.press("/")
 	p.write("night")
@@ -115,24 +115,24 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Bin carrier 4", "Simulated gauge on a weeping loop")
 	p.press("1") // what is topped up is told at the first look
-	p.stage("First look")
+	p.stage("first-look")
 	p.unfold("topped up")
 	p.tabTo(`el.id === 'added'`)
 	p.write("0.4 L")
 	p.press(tab)
 	p.write("14 d")
 	p.press(enter)
-	p.see("mL an hour")
+	p.reads(`[data-fact="topped up"]`, "mL an hour")
 	p.blur()
 	p.press("6")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	p.pump()
 	p.until("the trapped air", `document.querySelector('[data-air=true]')`)
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	p.called("leaking")
 	p.press(enter)
-	p.stage("Call it")
+	p.stage("call")
 	h := testOf(t, s, job)()
 	r := h.Report
 	// 5 cm³ a minute leave the simulated loop at 110 kPa. One interval in twenty may
@@ -141,15 +141,12 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	if f := r.FlowCm3PerMin; f == nil || 5 < 0.8*f.Low || 5 > 1.25*f.High || f.High > 40 {
 		t.Errorf("5 cm³ a minute leave; it is called %+v", f)
 	}
-	for _, words := range []string{"Leaking", "mL an hour", "of what was topped up"} {
-		p.see(words)
-	}
+	p.reads(`main [data-call=leaking][data-explains=true]`, "Leaking", "mL an hour", "of what was topped up")
 	p.unfold("Leak size")
-	p.see("Below the liquid line")
-	p.see("The smallest leak this hold would have shown")
+	p.reads(`[data-call=leaking]`, "Below the liquid line", "The smallest leak this hold would have shown")
 	p.unfold("Why, and what")
-	p.see("would change the call")
 	p.until("what the curve leaves", leaves)
+	p.reads(`[data-call=leaking]`, "would change the call")
 }
 
 // One hold cannot tell a floor from settling; a top-up does.
@@ -161,7 +158,7 @@ func TestATopUpTellsAFloorFromSettling(t *testing.T) {
 		p.press(space)
 		p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 		p.press("i")
-		p.stage("Settle and hold")
+		p.stage("hold")
 		for i, list := range [][]float64{falls, after} {
 			if i > 0 {
 				p.press("t")
@@ -212,7 +209,7 @@ func TestAHotAndAColdHoldAreCompared(t *testing.T) {
 		})
 		p.shows(hold())
 		p.press("i")
-		p.stage("Settle and hold")
+		p.stage("hold")
 		for _, v := range values {
 			p.stands(s, hold, v)
 			p.pass(s, 15)
@@ -220,20 +217,17 @@ func TestAHotAndAColdHoldAreCompared(t *testing.T) {
 	}
 	one("cold", []float64{16, 15.875, 15.875, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75, 15.75})
 	p.press("0")
-	p.stage("Bleed down, put right")
+	p.stage("put-right")
 	p.press("z")
-	p.see("No hold of this job is under pressure")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
 	p.press("6")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	one("hot", []float64{16, 15.5, 15, 14.5, 14.125, 13.75, 13.25, 12.875})
 	p.press("8")
-	p.stage("Call it")
+	p.stage("call")
 	p.unfold("Compare with")
 	p.click("main a", "cold")
-	p.see("Two holds compared")
-	p.until("the second loses more", `document.querySelector('[data-second=more]')`)
-	p.see("First: cold")
-	p.see("Second: hot")
+	p.reads(`[data-second=more]`, "Two holds compared", "First: cold", "Second: hot")
 	p.until("both traces", `document.querySelectorAll('svg[aria-label^="The fall of both"] circle').length === 18`)
 	p.press("x")
 	p.until("the other way about", `document.querySelector('[data-second=less]')`)
@@ -249,7 +243,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 	p.press(space)
 	p.until("the first stroke", `document.querySelector('[data-strokes="1"]')`)
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	for _, v := range []float64{16, 15, 14.25, 13.5, 12.75, 12} {
 		p.stands(s, hold, v)
 		p.pass(s, 12)
@@ -258,7 +252,6 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 		t.Fatal("a flow without air")
 	}
 	p.press("k")
-	p.see("Trapped air from a known vessel")
 	p.click("aside button", "Trapped air from a known vessel")
 	p.focused("slate-vessel")
 	p.write("1.2 L")
@@ -271,9 +264,9 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 		p.press(back)
 	}
 	p.write("kPa")
-	p.see("0.600 L of air")
+	p.reads(`[data-calculator=volume-vessel][data-told=true]`, "0.600 L of air")
 	p.click("aside button", "Use as")
-	p.see("Taken over as the trapped air of Tipping trailer")
+	p.reads(`[data-sent]`, "Taken over as the trapped air of Tipping trailer")
 	p.until("the fact", `document.querySelector('[data-fact=air][data-stands=true]')`)
 	p.wait("a flow", func() bool {
 		r := hold().Report
@@ -286,7 +279,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 		t.Fatal(r, err)
 	}
 	r.Body.Close()
-	p.see("crust under the pump")
+	p.reads(`[data-fact=remark]`, "crust under the pump")
 	p.press(esc)
 	p.blur()
 	p.press("k")
@@ -318,7 +311,7 @@ func TestADroppedTraceBecomesAHold(t *testing.T) {
 	}
 	drop("cap.csv", string(raw))
 	p.until("the hold of the file", `document.querySelector('[data-dropped=false]')`)
-	p.stage("Call it")
+	p.stage("call")
 	p.until("its call", `document.querySelector('main [data-call]')`)
 	drop("the same again.csv", string(raw))
 	p.until("the hold known", `document.querySelector('[data-dropped=true]')`)

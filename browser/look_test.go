@@ -85,32 +85,32 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.until("two holds in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
 	p.fits("bench")
 	p.tap("Book")
-	p.see("Bin carrier 2")
+	p.at("book")
 	p.until("the line-up on the book too", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
 	p.fits("book")
 	p.tap("Kit")
-	p.see("Expanding rubber")
+	p.at("kit")
 	p.tap("Logger on")
-	p.see("curl")
+	p.reads(`[data-piece]`, "curl")
 	p.fits("kit")
 	p.tap("Frost fan, lower")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	p.until("the fork", fork)
 	p.fits("hold")
 	p.scan("hold on a phone")
 	p.called("tight")
 	p.tap("See the call")
-	p.stage("Call it")
-	p.see("Not tested: the cap")
+	p.stage("call")
+	p.reads(`main [data-call=tight]`, "Not tested: the cap")
 	p.fits("call")
 	p.scan("call on a phone")
 	p.tap("Why, and what would change it")
 	p.until("what the curve leaves", leaves)
 	p.tap("Verdict by each hold school")
-	p.see("Five minutes, needle still")
+	p.reads(`details[open] [data-schools]`, "Five minutes, needle still")
 	p.click("button.btn-main", "Bleed down")
 	p.click("button.btn-main", "Bleed down")
-	p.see("No hold of this job is under pressure")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
 	p.until("one hold left in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 1`)
 	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {
 		if strings.HasPrefix(j.Machine, "Frost fan, lower") && j.Call != string(judge.Tight) {
@@ -135,29 +135,31 @@ func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
 	}
 	p := open(t, s.url, 1280, 800)
 	for _, theme := range []string{"day", "night"} {
-		p.see("Under pressure now")
+		p.at("bench")
 		if theme == "night" {
 			p.press("d")
 			p.until("night", `document.documentElement.dataset.theme === 'night'`)
 		}
-		for _, view := range []struct{ path, shows string }{
-			{"/", "Under pressure now"}, {"/book", "Bin carrier 2"}, {"/kit", "Expanding rubber"}, {"/jobs/" + running + "/limit", "Pump to"}, {"/jobs/" + running + "/hold", "kPa"},
-			{"/jobs/" + leaking + "/call", "Leaking"}, {"/jobs/" + running + "/make-safe", "cold to the hand"}, {"/jobs/" + running + "/hunt", "Top hose"},
-			{"/jobs/" + running + "/put-right", "still in there"}, {"/jobs/" + leaking + "/write-down", "Print the sheet"},
-			{"/jobs/" + running + "/first-look", "topped up"}, {"/compare/" + carrier[1] + "/" + carrier[0], "less than the first"},
+		const whole = `[data-view][data-ready=true]`
+		for _, view := range []struct{ path, mark, shows string }{
+			{"/", whole, "Under pressure now"}, {"/book", whole, "Bin carrier 2"}, {"/kit", whole, "Expanding rubber"},
+			{"/jobs/" + running + "/limit", `[data-target]`, "Pump to"}, {"/jobs/" + running + "/hold", `main [data-hold]`, "kPa"},
+			{"/jobs/" + leaking + "/call", `main [data-call=leaking]`, "Leaking"}, {"/jobs/" + running + "/make-safe", `[data-stage=make-safe]`, "cold to the hand"}, {"/jobs/" + running + "/hunt", `[data-part]`, "Top hose"},
+			{"/jobs/" + running + "/put-right", `[data-pressed]`, "still in there"}, {"/jobs/" + leaking + "/write-down", `[data-stage=write-down]`, "Print the sheet"},
+			{"/jobs/" + running + "/first-look", `[data-stage=first-look]`, "topped up"}, {"/compare/" + carrier[1] + "/" + carrier[0], `[data-second=less]`, "less than the first"},
 		} {
 			p.do(chromedp.Navigate(s.url + view.path))
-			p.see(view.shows)
+			p.reads(view.mark, view.shows)
 			p.scan(theme + " " + view.path)
 			p.fits(view.path)
 		}
 		p.press("?")
-		p.see("Keys never fire while you type")
+		p.reads(`[data-dialog=keys]`, "Keys never fire while you type")
 		p.scan(theme + " keys")
 		p.press(esc)
 		p.until("the help to close", `!document.querySelector('[role=dialog]')`)
 		p.press("/")
-		p.see("Does the leak explain the loss?")
+		p.until("the calculators in the palette", `document.querySelector('[data-dialog=palette][data-ready=true]')`)
 		p.scan(theme + " palette")
 		p.press(esc)
 		p.until("the palette to close", `!document.querySelector('[role=dialog]')`)
@@ -168,7 +170,7 @@ func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
 		p.write("300 kPa")
 		p.press(tab)
 		p.write("6 L")
-		p.see("hard hammer blows")
+		p.reads(`[data-calculator=energy][data-told=true]`, "hard hammer blows")
 		p.scan(theme + " slate")
 		p.do(chromedp.Navigate(s.url))
 	}

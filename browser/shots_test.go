@@ -53,11 +53,11 @@ func TestScreenshots(t *testing.T) {
 	}
 
 	p := fresh(s.url, 1280, 800)
-	p.see("Under pressure now")
+	p.at("bench")
 	p.until("live traces", `document.querySelectorAll('main svg[role=img] path').length > 4`)
 	shot(p, "bench")
 	p = fresh(s.url+"/jobs/"+held+"/limit", 1280, 800)
-	p.see("if it is tight")
+	p.until("the plan of the hold", `document.querySelector('[data-ahead]')`)
 	shot(p, "limit")
 	p = fresh(s.url+"/jobs/"+held+"/hold", 1280, 800)
 	p.until("the fork", fork)
@@ -74,7 +74,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	compare := s.url + "/compare/" + repaired[0].ID + "/" + repaired[1].ID
 	p = fresh(compare, 1280, 800)
-	p.see("less than the first")
+	p.until("the difference", `document.querySelector('[data-second=less]')`)
 	shot(p, "compare")
 	slate := func(width, height int64, name string) {
 		p := fresh(s.url+"/jobs/"+held+"/hold", width, height)
@@ -85,7 +85,7 @@ func TestScreenshots(t *testing.T) {
 		p.write("110 kPa")
 		p.press(tab)
 		p.write("62 kPa")
-		p.see("of margin is lost")
+		p.until("an answer", `document.querySelector('[data-calculator=boiling][data-told=true]')`)
 		shot(p, name)
 	}
 	slate(1280, 800, "slate")
@@ -102,19 +102,19 @@ func TestScreenshots(t *testing.T) {
 		return ""
 	}
 	p = fresh(of("Fruit train")+"/step-continuity", 1280, 800)
-	p.see("Failed: Wagon 3")
+	p.until("what it says", `document.querySelector('[data-verdict=bad]')`)
 	shot(p, "step")
 	p = fresh(of("Irrigation pump, its head")+"/step-nip", 390, 844)
-	p.see("from the middle outwards")
+	p.until("the plate", `document.querySelector('[data-bolts]')`)
 	shot(p, "phone-step")
 	p = fresh(s.url+"/circuits/lift-housing", 1280, 800)
-	p.see("Lubrication orifice")
+	p.until("its map", `document.querySelector('[data-map=lift-housing]')`)
 	shot(p, "circuits")
 	p = fresh(s.url+"/book", 1280, 800)
-	p.see("Bin carrier 2")
+	p.at("book")
 	shot(p, "book")
 	p = fresh(s.url+"/jobs/"+held+"/make-safe", 1280, 800)
-	p.see("cold")
+	p.stage("make-safe")
 	shot(p, "sheet")
 	p = fresh(s.url+"/jobs/"+held+"/hold", 390, 844)
 	p.until("the fork", fork)
@@ -125,21 +125,21 @@ func TestScreenshots(t *testing.T) {
 	p.until("night", `document.documentElement.dataset.theme === 'night'`)
 	shot(p, "night-hold")
 	p = fresh(s.url+"/kit", 1280, 800)
-	p.see("Expanding rubber")
+	p.at("kit")
 	p.click("button[aria-pressed]", "Hand tester")
-	p.see("Compared with Logger")
+	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "kit")
 	p = fresh(s.url+"/kit", 390, 844)
-	p.see("Expanding rubber")
+	p.at("kit")
 	p.click("button[aria-pressed]", "readings are posted to it")
-	p.see("curl")
+	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "phone-kit")
 	tell[door.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
 	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
 		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})
 	}
 	p = fresh(s.url+"/devices", 1280, 800)
-	p.see("Tablet in the packing shed")
+	p.until("both devices", `document.querySelector('[data-view=devices][data-ready=true][data-devices="2"]')`)
 	shot(p, "devices")
 	p = faulty(t, s)
 	p.picture(filepath.Join(folder, "fault.png"))
@@ -150,7 +150,7 @@ func TestScreenshots(t *testing.T) {
 	p.begin("Mist-blower tractor", "loses coolant", "1.1")
 	p.rigUp()
 	p.press("s")
-	p.stage("Pressurise")
+	p.stage("pressurise")
 	job := p.job()
 	hold := func() holds.HoldView {
 		h, _ := heldAt(t, s, job)
@@ -176,7 +176,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	crossed("r")
 	p.press("i")
-	p.stage("Settle and hold")
+	p.stage("hold")
 	for _, wait := range []float64{14, 30, 46} {
 		p.pass(s, wait)
 		crossed(space)
@@ -226,7 +226,7 @@ func faulty(t *testing.T, s *server) *page {
 	if err := first.Show("psi"); err != nil {
 		t.Fatal(err)
 	}
-	p.see("seems to show psi now")
-	p.see("Over the limit of")
+	p.until("the fault", `document.querySelector('[data-fault="other-unit"]')`)
+	p.until("the alarm", `document.querySelector('[data-alarm]')`)
 	return p
 }

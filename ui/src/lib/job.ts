@@ -49,23 +49,23 @@ export function planOf(job: Job, step = ''): Plan | null {
   );
 }
 
-// firstStroke begins a hold with its first stroke. Pressed again before the server
-// has answered, it is the second stroke of the same hold.
-let begun = '';
+// firstStroke begins a hold with its first stroke, and gives its id. Pressed again before
+// the page has heard of the hold, it is the second stroke of the same one.
+let begun = { id: '', of: '' };
 export function firstStroke(
   job: Job,
   purpose: 'rig proof' | 'test' | 'repeat',
   step = '',
   condition: Condition = {},
-): void {
-  const underway = begun !== '' && live.hold(begun) === undefined && outbox.waiting > 0;
-  if (!underway)
-    begun = send('/api/jobs/{id}/holds', job.id, {
-      purpose,
-      ...(step ? { step } : {}),
-      condition,
-    });
-  event(begun, 'stroke');
+): string {
+  const of = `${job.id} ${step} ${purpose}`;
+  const underway = begun.of === of && live.hold(begun.id) === undefined && !outbox.refused(begun.id);
+  if (!underway) {
+    const id = send('/api/jobs/{id}/holds', job.id, { purpose, ...(step ? { step } : {}), condition });
+    begun = { id, of };
+  }
+  event(begun.id, 'stroke');
+  return begun.id;
 }
 
 export function event(holdId: string, kind: string): void {

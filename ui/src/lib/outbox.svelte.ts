@@ -51,6 +51,7 @@ function load(): Entry[] {
 let waiting = $state.raw<Entry[]>([]);
 let refusal = $state('');
 let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
+const gone: string[] = []; // ids of all that were refused for good
 let sending: Promise<void> | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
 let delivered: (receipt: Receipt, path: keyof paths) => void = () => {};
@@ -72,6 +73,7 @@ export const outbox = {
     const all = refused ? [...waiting, refused.entry] : waiting;
     return all.filter((w) => w.path === path && w.id === id).map((w) => w.body as unknown as T);
   },
+  refused: (id: string) => gone.includes(id),
   seen(): void {
     refusal = '';
     refused = undefined;
@@ -87,10 +89,12 @@ function put(e: Entry): void {
   if (stored) localStorage.setItem(e.key, JSON.stringify(e));
 }
 
-let made = 0;
-
+// queue puts a write behind all that wait, those of other pages among them; a clock that
+// was set back puts it no earlier.
 function queue(path: keyof paths, id: string, body: { id: string }): void {
-  const at = String(Date.now()).padStart(15, '0') + String(++made % 1e6).padStart(6, '0');
+  if (stored) waiting = load();
+  const last = Number(waiting.at(-1)?.key.slice(prefix.length).split('.')[0] ?? 0);
+  const at = String(Math.max(Date.now() * 1000, last + 1)).padStart(18, '0');
   put({ key: `${prefix}${at}.${body.id}`, path, id, body, tries: 0, again: 0 });
 }
 
@@ -182,6 +186,7 @@ async function drain(): Promise<void> {
       // Refused for good: it will not get better by sending it again.
       // What was to be done to the thing it would have made goes with it.
       refusal = e instanceof Error ? e.message : String(e);
+      gone.push(next.body.id);
       refused = { entry: next, field: e instanceof Refused ? e.field : '' };
       drop((w) => w.key === next.key || w.id === next.body.id);
     }

@@ -16,7 +16,7 @@
 </script>
 
 {#if ahead.data}
-  <p class="text-sm">
+  <p class="text-sm" data-ahead>
     {ahead.data.says}{#if ahead.data.finer}<span class="block text-mute">{ahead.data.finer}</span>{/if}
   </p>
 {:else if ahead.isFetching}

@@ -7,7 +7,7 @@
 </script>
 
 {#each over as h (h.id)}
-  <div role="alert">
+  <div role="alert" data-alarm={h.alarm}>
     <a
       href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
       class="flex min-h-14 flex-wrap items-center gap-x-4 border-b-4 border-vermilion bg-vermilion-wash px-4 py-2 text-lg font-bold text-ink no-underline"

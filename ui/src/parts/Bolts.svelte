@@ -195,7 +195,7 @@
     {/each}
   </svg>
   {#if !locked}
-    <div class="flex flex-wrap gap-3">
+    <div class="flex flex-wrap gap-3" data-bolts={bolts.length} data-done={done}>
       {#if !finished}
         <Main key=" " says="This round is done" act={() => set(done + 1)}>Round done</Main>
       {/if}

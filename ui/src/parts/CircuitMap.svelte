@@ -81,6 +81,7 @@
 </script>
 
 <svg
+  data-map={circuit.id}
   viewBox={box.join(' ')}
   class="max-h-96 w-full"
   role="img"

@@ -25,7 +25,7 @@
   }
 </script>
 
-<main class="mx-auto flex max-w-sm flex-col gap-4 px-4 py-10">
+<main data-view="door" data-ready="true" class="mx-auto flex max-w-sm flex-col gap-4 px-4 py-10">
   <div class="flex items-center gap-3">
     <Ring kind="whole" size={44} />
     <h1>Idle Hiss</h1>

@@ -9,7 +9,10 @@
 </script>
 
 {#if job.state === 'open' && gated(step)}
-  <div class="flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-vermilion bg-page p-3">
+  <div
+    data-gate={step.unsafe.length ? 'unsafe' : 'waits'}
+    class="flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-vermilion bg-page p-3"
+  >
     {#if step.unsafe.length}
       <p class="font-bold text-vermilion">Make safe first: “{step.unsafe[0]}” is not ticked.</p>
       <Main says="To make safe" act={() => go(job, 'make-safe')}>Make safe</Main>

@@ -28,7 +28,9 @@
   Allowed: {hold.allowance.says}{#if hold.under_text}<span class="ml-1">Held {hold.under_text}.</span>{/if}
 </p>
 {#if ended && hold.report?.next}<p class="font-bold">{hold.report.next}</p>{/if}
-{#if gap}<p class="small">The gap in the chart: {gap.why}. The hold went on.</p>{/if}
+{#if gap}<p class="small" data-gaps={hold.gaps.length}>
+    The gap in the chart: {gap.why}. The hold went on.
+  </p>{/if}
 {#if hold.over_limit}
   <div>
     <KeyButton
@@ -42,7 +44,7 @@
 {/if}
 {#if hold.state === 'holding'}
   {#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}
-  <div class="flex flex-wrap gap-2">
+  <div class="flex flex-wrap gap-2" data-laid-by={hold.laid_by}>
     <KeyButton key="w" says="Something was moved" where="During a hold" act={() => event(hold.id, 'moved')}
       >Moved</KeyButton
     >

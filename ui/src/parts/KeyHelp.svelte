@@ -20,6 +20,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-black/50" />
     <Dialog.Content
+      data-dialog="keys"
       class="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(760px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded border-2 border-ink bg-page p-6"
     >
       <div class="flex items-start justify-between gap-4">

@@ -51,7 +51,7 @@
   }
 </script>
 
-<section class="flex flex-col gap-3" aria-label={item.name}>
+<section class="flex flex-col gap-3" aria-label={item.name} data-piece={item.id}>
   <h2 class="border-b-2 border-ink pb-1">{item.name}</h2>
   <ul>
     {#each item.says as line (line)}<li>{line}</li>{/each}

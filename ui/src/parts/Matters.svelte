@@ -28,7 +28,7 @@
       {:else}
         <p class="pt-2"><span class="text-mute">{m.title}</span> <b>{now?.title}</b></p>
       {/if}
-      {#if now}<p class="py-1 small">{now.why}</p>{/if}
+      {#if now}<p class="py-1 small" data-matter={m.id} data-school={now.id}>{now.why}</p>{/if}
     {/each}
     {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
   </section>

@@ -66,7 +66,10 @@
   </section>
 {/if}
 {#if open && part}
-  <details bind:open={() => asked || (found && !mend.done.length), (v) => (asked = v)}>
+  <details
+    data-school={mend.school}
+    bind:open={() => asked || (found && !mend.done.length), (v) => (asked = v)}
+  >
     <summary class="flex min-h-11 items-center font-bold"
       >{mend.done.length ? 'Another repair' : 'A repair'}</summary
     >

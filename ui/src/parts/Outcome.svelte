@@ -7,7 +7,7 @@
   let { step }: { step: Step } = $props();
 </script>
 
-<div class="flex items-center gap-4" role="status">
+<div class="flex items-center gap-4" role="status" data-verdict={step.outcome.verdict}>
   <Ring kind={step.ring} size={64} />
   <div class="min-w-0">
     <p class="text-3xl font-bold {ringInk[step.ring]}">{verdicts[step.outcome.verdict]}</p>

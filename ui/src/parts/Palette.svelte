@@ -56,6 +56,8 @@
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-40 bg-black/50" />
     <Dialog.Content
+      data-dialog="palette"
+      data-ready={slate.data !== undefined}
       onCloseAutoFocus={gone}
       class="fixed top-[10vh] left-1/2 z-50 w-[min(620px,94vw)] -translate-x-1/2 rounded border-2 border-ink bg-page"
     >

@@ -75,5 +75,5 @@
 <p data-air={hold.air !== null}>
   {hold.air?.says ?? 'Some strokes with a reading after each show how much air is trapped.'}
 </p>
-{#if hold.first_heard}<p>First heard at {both(hold.first_heard)}.</p>{/if}
+{#if hold.first_heard}<p data-heard>First heard at {both(hold.first_heard)}.</p>{/if}
 {#if end.gauge.kind === 'needle'}<Reader {hold} far={end !== hold} />{/if}

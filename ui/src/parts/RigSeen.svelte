@@ -29,7 +29,11 @@
           {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}>Undo</button>{/if}
         </p>
       {:else if open}
-        <button class="mt-2 btn" disabled={ask.busy} onclick={() => void accept(s.id, false)}
+        <button
+          class="mt-2 btn"
+          data-accepted="false"
+          disabled={ask.busy}
+          onclick={() => void accept(s.id, false)}
           >Accept it{many ? ` at “${s.title}”` : ''}: our rig leaks, the part is sound</button
         >
       {/if}

@@ -78,6 +78,8 @@
 
 <aside
   aria-label="Calculators"
+  data-calculator={calc?.id ?? ''}
+  data-told={told !== undefined && !answer.isPlaceholderData}
   class="fixed inset-0 z-30 overflow-y-auto border-l-2 border-ink bg-page p-4 sm:left-auto sm:w-[400px] lg:top-14"
 >
   <div class="flex items-start gap-2">
@@ -196,7 +198,7 @@
             >
           </div>
         {/if}
-        {#if sent}<p class="mt-2 font-bold text-teal" role="status">{sent}</p>{/if}
+        {#if sent}<p class="mt-2 font-bold text-teal" role="status" data-sent>{sent}</p>{/if}
         {#if ask.says}<p class="mt-2 text-vermilion" role="alert">{ask.says}</p>{/if}
       </div>
     {/if}

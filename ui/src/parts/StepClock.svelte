@@ -38,7 +38,10 @@
 </script>
 
 {#if !locked}
-  <div class="flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-rule pt-2">
+  <div
+    data-clock={shown ? 'running' : 'ready'}
+    class="flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-rule pt-2"
+  >
     {#if shown}
       <p class="min-w-28 text-4xl font-bold figures" role="timer" aria-label="since: {starts}">{shown}</p>
       {#if next}<Main key=" " says={next} act={fill}>{next}</Main>{/if}

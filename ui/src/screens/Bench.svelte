@@ -83,6 +83,8 @@
 </script>
 
 <div
+  data-view="bench"
+  data-ready={bench.data !== undefined}
   class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_340px]"
 >
   <form
@@ -90,6 +92,7 @@
     oninput={() => (ask.says = '')}
     class="rounded border-2 border-ink bg-page p-4 lg:col-span-2"
     aria-label="Start a test"
+    data-circuit={circuit?.id ?? ''}
     autocomplete="off"
   >
     <div class="grid items-end gap-3 md:grid-cols-[2fr_2fr_1fr_auto]">
@@ -174,7 +177,7 @@
         {:else if asked.figure && decoded.error}
           <p class="text-vermilion" data-mark="refused">{decoded.error.message}</p>
         {:else if asked.figure && decoded.data}
-          <Decoded mark={decoded.data} chosen={0} />
+          <div data-decoded={asked.figure}><Decoded mark={decoded.data} chosen={0} /></div>
         {:else if circuit && !circuit.mark && !circuit.things}
           <p class="text-mute">No mark limits it: its steps say how far.</p>
         {:else if circuit?.mark}
@@ -201,6 +204,7 @@
     {#each live.running as h (h.id)}
       <a
         href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
+        data-left={h.laid_by}
         class="block border-b border-rule py-3 no-underline hover:bg-page"
       >
         <div class="flex flex-wrap items-center gap-x-4 gap-y-1">

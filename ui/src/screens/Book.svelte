@@ -17,7 +17,12 @@
   $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
 
-<div class="mx-auto max-w-7xl px-4 py-5">
+<div
+  data-view="book"
+  data-ready={book.data !== undefined && !book.isPlaceholderData}
+  data-rows={book.data?.length}
+  class="mx-auto max-w-7xl px-4 py-5"
+>
   <div class="flex flex-wrap items-end gap-4">
     <h1 class="grow">The book</h1>
     <label class="w-full max-w-md">

@@ -45,7 +45,7 @@
   <div class={id ? 'max-lg:order-last' : ''}>
     <h1>Circuits</h1>
     {#each list.data?.wrong ?? [] as w (w.file)}
-      <div class="my-2 border-l-4 border-vermilion bg-page p-3" role="alert">
+      <div class="my-2 border-l-4 border-vermilion bg-page p-3" role="alert" data-wrong={w.file}>
         <p class="font-bold text-vermilion">{w.file} is refused</p>
         <ul>
           {#each w.faults as f, i (i)}
@@ -63,6 +63,7 @@
           <a
             href={p('/circuits/:id', { params: { id: x.id } })}
             aria-current={x.id === shown ? 'page' : undefined}
+            data-file={x.file || undefined}
             class="block px-2 py-2 no-underline hover:bg-page {x.id === shown
               ? 'border-l-4 border-ink bg-page font-bold'
               : ''}"

@@ -26,7 +26,12 @@
   }
 </script>
 
-<div class="mx-auto flex max-w-3xl flex-col gap-5 px-4 py-5">
+<div
+  data-view="devices"
+  data-ready={door.data !== undefined && here.data !== undefined}
+  data-devices={door.data?.devices.length}
+  class="mx-auto flex max-w-3xl flex-col gap-5 px-4 py-5"
+>
   <div class="flex flex-wrap items-center gap-3">
     <h1 class="grow">Devices</h1>
     <a class="btn" href={p('/kit')}>Kit</a>

@@ -47,7 +47,7 @@
   }
 </script>
 
-<div class="mx-auto max-w-7xl px-4 py-5">
+<div data-view="kit" data-ready={kit.data !== undefined} class="mx-auto max-w-7xl px-4 py-5">
   <div class="flex flex-wrap items-center gap-3">
     <h1 class="grow">Kit</h1>
     <a class="btn" href={p('/devices')}>Devices that are let in</a>

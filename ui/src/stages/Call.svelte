@@ -111,6 +111,7 @@
     role="status"
     data-call={call?.call ?? 'none'}
     data-ring={ring}
+    data-explains={job.explains !== ''}
   >
     <Ring kind={ring} size={148} />
     <div class="min-w-56 flex-1">
@@ -204,7 +205,7 @@
   </details>
   <details class="border-t border-rule pt-2">
     <summary class="flex min-h-11 items-center">Verdict by each hold school</summary>
-    <table class="mt-2 w-full text-left">
+    <table class="mt-2 w-full text-left" data-schools>
       <thead
         ><tr class="border-b border-rule small"
           ><th class="font-normal">School</th><th class="font-normal">Says</th><th class="font-normal">Saw</th

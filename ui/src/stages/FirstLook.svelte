@@ -68,7 +68,7 @@
         </li>
       {/each}
     </ul>
-    <p class="mt-2 small">
+    <p class="mt-2 small" data-likeliest={first?.id}>
       Each sign makes the parts it points to more likely.
       {#if first && (job.signs.some((s) => s.seen) || job.hunch)}
         Likeliest now: <b>{first.title}</b>, {Math.round(first.share * 100)} in 100.

@@ -80,7 +80,7 @@
 <ol class="border-t border-rule">
   {#each job.suspects as s, i (s.id)}
     {@const last = s.seen.at(-1)}
-    <li id="suspect-{i}" class="border-b border-rule">
+    <li id="suspect-{i}" class="border-b border-rule" data-part={s.id} data-seen={last?.seen}>
       <button
         class="grid min-h-11 w-full grid-cols-[1fr_auto] items-center gap-x-4 px-2 py-1.5 text-left {i ===
           at && open

@@ -1,9 +1,11 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { firstStroke, gated, go, onward, planOf, proofOf, testOf } from '../lib/job';
+  import { event, firstStroke, gated, go, onward, planOf, proofOf, testOf } from '../lib/job';
+  import { outbox } from '../lib/outbox.svelte';
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
   import Gate from '../parts/Gate.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Strokes from '../parts/Strokes.svelte';
@@ -22,9 +24,12 @@
   );
   const condition = $derived(picked ?? (step?.pending.length ? wanted : ''));
 
+  // What was pressed right after the first stroke is done to its hold, though the page has
+  // not heard of that yet.
+  let begun = $state('');
   function stroke(): void {
     const under = step?.held_under.find((c) => c.title === condition);
-    firstStroke(job, hold ? 'repeat' : 'test', stage.step, under?.condition);
+    begun = firstStroke(job, hold ? 'repeat' : 'test', stage.step, under?.condition);
   }
 </script>
 
@@ -60,10 +65,21 @@
       >
     {/each}
   </fieldset>
-  <div class="flex flex-wrap gap-3">
+  <div class="flex flex-wrap gap-3" data-first={hold ? 'again' : 'new'}>
     <Main key=" " also="Enter" says="First stroke: the hold begins" act={stroke} disabled={rigUp || waits}
       >First stroke</Main
     >
+    {#if begun && !outbox.refused(begun)}
+      <KeyButton
+        key="i"
+        says="The supply is shut: isolated"
+        act={() => {
+          event(begun, 'isolate');
+          if (stage.id === 'pressurise') onward(job, stage.id);
+        }}
+        class="min-h-14">Supply shut</KeyButton
+      >
+    {/if}
   </div>
 {:else}
   <p>

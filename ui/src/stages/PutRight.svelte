@@ -12,7 +12,7 @@
 </script>
 
 {#each running as h (h.id)}
-  <div class="flex flex-wrap items-center justify-between gap-4 rounded border-2 border-ink p-3">
+  <div data-pressed class="flex flex-wrap items-center justify-between gap-4 rounded border-2 border-ink p-3">
     <p class="text-lg">
       <span class="text-4xl font-bold figures">{h.value?.text ?? '–'}</span>
       {h.unit} still in there{h.purpose === 'rig proof' ? ', in the rig' : ''}.
@@ -25,7 +25,7 @@
     >
   </div>
 {:else}
-  <p>No hold of this job is under pressure any more. See it at the gauge.</p>
+  <p data-let-down>No hold of this job is under pressure any more. See it at the gauge.</p>
 {/each}
 <Ticks
   items={stage.ticks}

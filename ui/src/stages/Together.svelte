@@ -11,7 +11,7 @@
   const next = $derived(job.steps.find((s) => s.id === job.call.next));
 </script>
 
-<div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
+<div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status" data-verdict={job.call.verdict}>
   <Ring kind={job.ring} size={148} />
   <div class="min-w-56 flex-1">
     <p class="text-5xl font-bold {ringInk[job.ring]}">{verdicts[job.call.verdict]}</p>

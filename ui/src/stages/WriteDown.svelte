@@ -27,7 +27,7 @@
   }
 </script>
 
-<div class="flex items-center gap-4">
+<div class="flex items-center gap-4" data-outstanding={job.outstanding.length}>
   <Ring kind={job.ring} size={64} />
   <p class="text-xl font-bold">{job.summary}</p>
 </div>
