@@ -43,6 +43,7 @@ func (p *page) heldStepOpen(gauge, called string) {
 
 // A lip that passes inward only is found by both signs, from the bench to the call.
 func TestACrankcaseFromBenchToCall(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	p.at("bench")
@@ -92,6 +93,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 // A step that comes too early does nothing, says what comes before it, and Enter goes
 // there: to make safe, then to the list that gates it.
 func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	begin := func(job map[string]any) string {
 		return told(t, s, "/api/jobs", with(wrote("Maren"), job)).ID
@@ -137,6 +139,7 @@ func secured(t *testing.T, s *server) jobs.JobView {
 // A train is walked with a phone in the hand: each wagon by one touch, the failed
 // one named, and what is wrong refused beside it.
 func TestATrainIsWalkedWithAPhone(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	j := secured(t, s)
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-continuity", 390, 844)
@@ -173,6 +176,7 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 // takes down while its network is away arrives later, and takes nothing of the
 // near one's with it.
 func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	j := secured(t, s)
 	for _, st := range j.Stages {
@@ -222,6 +226,7 @@ func TestTwoEndsOfATrainOnOneClock(t *testing.T) {
 
 // A shop's own file appears while the page is open; a wrong one is named by line.
 func TestAShopsOwnCircuitAppearsOnTheScreen(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	s := serve(t, "serve", "--data", data)
 	p := open(t, s.url+"/circuits", 1280, 800)

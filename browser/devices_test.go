@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -113,12 +114,11 @@ func told(t *testing.T, s *server, path string, body any) jobs.JobView {
 	return ask[jobs.JobView](t, s, "/api/jobs/"+r.Of)
 }
 
-var writes int
+var writes atomic.Int64
 
 // wrote is what every write carries.
 func wrote(by string) map[string]any {
-	writes++
-	return map[string]any{"id": fmt.Sprintf("beside-%06d", writes), "by": by, "device": "test"}
+	return map[string]any{"id": fmt.Sprintf("beside-%06d", writes.Add(1)), "by": by, "device": "test"}
 }
 
 // with adds to a write.
@@ -151,6 +151,7 @@ func ticked(t *testing.T, s *server, by string, j jobs.JobView, stages ...terms.
 // Two people at two ends, each with a page of their own. The phone's clock is an
 // hour wrong and its network goes away in the middle.
 func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "10")
 	needle := func(name string) runsheet.Gauge {
 		return tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": name, "kind": "needle", "read": 0, "class": 1.6,
@@ -229,6 +230,7 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 // Marks pressed on a page that is cut off in the midst of a hold make the same
 // hold, and the same call, as marks that came at once.
 func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	wire := plug(t, s)
 	p := open(t, wire.url(), 1280, 800)
@@ -282,6 +284,7 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 
 // A phone must know the shop's PIN, is listed, and can be signed out while it is in.
 func TestThePinAtTheDoor(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	addrs, err := net.InterfaceAddrs()
 	if err != nil {
@@ -341,6 +344,7 @@ func TestThePinAtTheDoor(t *testing.T) {
 
 // A page of another origin that this browser has open writes nothing.
 func TestAForeignPageWritesNothing(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	body, err := json.Marshal(with(wrote("stranger"), map[string]any{"machine": "Cider press", "complaint": "", "mark": "16"}))
 	if err != nil {

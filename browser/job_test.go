@@ -104,6 +104,7 @@ func (p *page) choose(label, title string) {
 // Who types faster than the circuits come starts the one that the words mean all the
 // same, and not the first of the list.
 func TestStartedBeforeTheCircuitsCame(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	p := open(t, "about:blank", 1280, 800)
 	p.before(`{ const real = window.fetch; const held = new Promise((go) => { window.letGo = go });
@@ -161,6 +162,7 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 // A mechanic with a needle gauge: the shortest way to the first stroke, crossings by
 // one key, a wrong press struck, a leaking call.
 func TestNeedleHoldByKeyboard(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
 	p.inputs = 0
@@ -239,6 +241,7 @@ func struck(h holds.HoldView) int {
 
 // A whole job on a simulated gauge, the server killed in the middle of its hold.
 func TestWholeJobByKeyboard(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	s := serve(t, "serve", "--data", data, "--speed", "20")
 	p := open(t, s.url, 1280, 800)

@@ -84,6 +84,7 @@ func testOf(t *testing.T, s *server, job string) func() holds.HoldView {
 
 // What settles is called tight before five minutes of the shop's clock.
 func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Frost fan", "Simulated gauge on a sound loop")
@@ -111,6 +112,7 @@ func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
 
 // A slow leak is called with its size, both sides of it, and why.
 func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Bin carrier 4", "Simulated gauge on a weeping loop")
@@ -151,6 +153,7 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 
 // One hold cannot tell a floor from settling; a top-up does.
 func TestATopUpTellsAFloorFromSettling(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
 	again := func(job string, falls, after []float64) judge.Report {
@@ -195,6 +198,7 @@ func TestATopUpTellsAFloorFromSettling(t *testing.T) {
 
 // A cold and a hot hold of one machine, compared from the call.
 func TestAHotAndAColdHoldAreCompared(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Irrigation pump", "")
@@ -236,6 +240,7 @@ func TestAHotAndAColdHoldAreCompared(t *testing.T) {
 // The slate answers while one types and gives what it found to the open job, whose
 // hold then tells a flow.
 func TestTheSlateGivesTheJobItsAir(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Tipping trailer", "")
@@ -288,6 +293,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 
 // A trace file dropped on the sheet becomes a finished hold, once.
 func TestADroppedTraceBecomesAHold(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	job := p.onto("Mist-blower", "")

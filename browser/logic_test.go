@@ -107,6 +107,7 @@ const (
 // A fault of the server at one write holds up no other job, and what follows it on its
 // own job no longer than some tries; it is sent again under its id until it is taken.
 func TestAFaultAtOneWriteHoldsUpNoOther(t *testing.T) {
+	t.Parallel()
 	s := standIn(t)
 	p := logic(t, s)
 	bad := ""
@@ -138,6 +139,7 @@ func TestAFaultAtOneWriteHoldsUpNoOther(t *testing.T) {
 // An answer that cannot be read tells nothing: the write goes again. A refusal is for
 // good, and takes with it what was to be done to the thing it would have made.
 func TestWhatIsSentAgainAndWhatIsNot(t *testing.T) {
+	t.Parallel()
 	s := standIn(t)
 	p := logic(t, s)
 	s.tell(func(path, id string, n int) (int, string) {
@@ -170,6 +172,7 @@ func TestWhatIsSentAgainAndWhatIsNot(t *testing.T) {
 // Two pages of one browser share what waits: either delivers it, in order, and nothing
 // that one wrote is lost by the other.
 func TestTwoPagesShareOneOutbox(t *testing.T) {
+	t.Parallel()
 	s := standIn(t)
 	s.tell(func(path, id string, n int) (int, string) { return 429, `{"status": 429, "detail": "wait"}` })
 	a := logic(t, s)
@@ -199,6 +202,7 @@ func TestTwoPagesShareOneOutbox(t *testing.T) {
 // A summary never hides a trace, what was overtaken tells nothing new, points come
 // together once, and thinning keeps every peak.
 func TestHoldsAreMergedOnThePage(t *testing.T) {
+	t.Parallel()
 	p := logic(t, standIn(t))
 	const base = `{id: 'h', job_id: 'j', started_at: '2026-01-01', calls: [], events: [], gaps: [], trail: [], fork: [], far: null, report: {call: 'tight'}, alarm: '', sentence: 's', state: 'holding'}`
 	for _, x := range []struct{ what, js string }{
@@ -228,6 +232,7 @@ func TestHoldsAreMergedOnThePage(t *testing.T) {
 // The innermost binding takes the key; none fires while one types, and letters can be
 // turned off.
 func TestKeysGoToWhomTheyAreMeant(t *testing.T) {
+	t.Parallel()
 	p := logic(t, standIn(t))
 	fired := func(want string) {
 		t.Helper()

@@ -80,6 +80,7 @@ func (p *page) tap(text string) {
 
 // The demo shop on a phone: several holds at once, one watched to its call.
 func TestHoldAndCallOnAPhone(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"), "--speed", "10")
 	p := open(t, s.url, 390, 844)
 	p.until("two holds in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 2`)
@@ -121,6 +122,7 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 
 // Every main view by day and by night.
 func TestNothingSeriousInTheAccessibilityScan(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
 	running := ask[shop.BenchView](t, s, "/api/bench").Holds[0].JobID
 	leaking := ""

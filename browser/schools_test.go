@@ -20,6 +20,7 @@ func ready(t *testing.T, s *server, machine, circuit string) jobs.JobView {
 // A plate of no regular pattern: each bolt is tapped in where it sits, by thumb or by
 // key, and turned in its order.
 func TestBoltsAreTappedInWhereTheySit(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-nip", 390, 844)
@@ -79,6 +80,7 @@ func stepOf(t *testing.T, s *server, job, step string) jobs.StepView {
 // A school of order is chosen on the sheet, a fault is mended by a school of repair,
 // and the repair is not proved before it was held again.
 func TestASchoolIsChosenAndARepairProved(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	j := ready(t, s, "Hedge saw", "two-stroke-crankcase")
 	p := open(t, s.url+"/jobs/"+j.ID+"/limit", 1280, 800)
@@ -114,6 +116,7 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 
 // A sign seen before any tool moves its part up, on a phone whose network is away.
 func TestASignIsTickedAtTheFirstLook(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
 	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
 	wire := plug(t, s)
@@ -136,6 +139,7 @@ func TestASignIsTickedAtTheFirstLook(t *testing.T) {
 
 // Our plate leaks, and it was seen: accepted by name, the head is sound beside it.
 func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
 	told(t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))

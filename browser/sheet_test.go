@@ -15,6 +15,7 @@ import (
 // What is wrong is said at the field, and nothing that was typed is lost; keys never
 // fire while typing, and single letters can be turned off.
 func TestWrongInputIsSaidWhereItStands(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	p.at("bench")
@@ -62,6 +63,7 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 // The limit: the middle of a band, a later mark against an earlier one, a target over
 // the limit refused without a reason and kept with one, a gauge as its face is.
 func TestLimitIsArguedAtTheSheet(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
 	p.begin("Hedge saw carrier", "overheats", "13-15")
@@ -94,6 +96,7 @@ func TestLimitIsArguedAtTheSheet(t *testing.T) {
 // Two jobs at once: one laid by, walked through by the line-up's keys; a hold let
 // down and repeated beside the first.
 func TestLineUpAndRepeat(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p := open(t, s.url, 1280, 800)
 	all := []string{}
@@ -144,6 +147,7 @@ func TestLineUpAndRepeat(t *testing.T) {
 // A page that loses its server keeps the marks of a needle, with the moments of
 // pressing, and delivers them once; a page that is closed and opened again, too.
 func TestMarksPressedWithoutAServerArriveOnce(t *testing.T) {
+	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "10")
 	p := open(t, s.url, 1280, 800)
 	p.begin("Frost fan", "routine", "16")

@@ -45,6 +45,7 @@ func (f *falling) measured() []time.Time {
 // each took to the screen and what memory that needs is told; for longer than
 // some seconds say so in TWELVE, such as TWELVE=10m.
 func TestTwelveGaugesAtOnce(t *testing.T) {
+	t.Parallel()
 	for_, err := time.ParseDuration(os.Getenv("TWELVE"))
 	if err != nil {
 		for_ = 6 * time.Second

@@ -3,7 +3,11 @@ package demo
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"math"
+	"os"
+	"sync"
 	"testing"
 	"time"
 
@@ -12,17 +16,56 @@ import (
 	"idlehiss/logbook"
 )
 
+// now is when the story is told.
+var now = time.Date(2026, 5, 4, 14, 30, 0, 0, time.UTC)
+
+// fill tells the story into a folder.
+func fill(folder string) error {
+	book, err := logbook.Open(context.Background(), folder)
+	if err != nil {
+		return err
+	}
+	return errors.Join(Fill(context.Background(), book, &past{now: now}), book.Close())
+}
+
+// filled is the folder of a shop in which nobody but the story has written. The story is
+// told once for all tests.
+func filled(t *testing.T) string {
+	t.Helper()
+	if err := once(); err != nil {
+		t.Fatal(err)
+	}
+	folder := t.TempDir()
+	if err := os.CopyFS(folder, os.DirFS(told)); err != nil {
+		t.Fatal(err)
+	}
+	return folder
+}
+
+var (
+	told string
+	once = sync.OnceValue(func() error { return fill(told) })
+)
+
+func TestMain(m *testing.M) { os.Exit(testMain(m)) }
+
+func testMain(m *testing.M) int {
+	var err error
+	if told, err = os.MkdirTemp("", "idlehiss-demo-"); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(told)
+	return m.Run()
+}
+
 func TestTheStoryPlaysThrough(t *testing.T) {
 	ctx := context.Background()
-	book, err := logbook.Open(ctx, t.TempDir())
+	book, err := logbook.Open(ctx, filled(t))
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer book.Close()
-	now := time.Date(2026, 5, 4, 14, 30, 0, 0, time.UTC)
-	if err := Fill(ctx, book, &past{now: now}); err != nil {
-		t.Fatal(err)
-	}
 	running, err := book.RunningHolds(ctx)
 	if err != nil || len(running) != 2 {
 		t.Fatalf("%d holds are running: %v", len(running), err)
