@@ -10,7 +10,7 @@ SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 # What the program is built from, files that git does not know yet among them.
 SOURCES = git ls-files --cached --others --exclude-standard -- '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum
 
-.PHONY: build demo dev test go-test fuzz lint types types-current licences bench study shots browser clean
+.PHONY: build demo dev test go-test race fuzz lint types types-current licences bench study shots browser clean
 
 build: bin/idlehiss
 
@@ -47,11 +47,18 @@ test: build browser lint go-test fuzz
 
 # What the browser drives is a process of its own; all else runs with the race detector.
 # SQLite's translated C is left out of it: it guards itself, and is slow to compile and run so.
-# Some tests mostly wait, so three packages run on two cores.
+# The long tests of core, which run one thing at a time, run without it; `make race` leaves
+# nothing out. Some tests mostly wait, so there are more of them at once than processors.
+RACE    = CGO_ENABLED=1 go test -race -gcflags='modernc.org/...=-race=false' -timeout 20m
+CORE    = $(filter idlehiss/core/%,$(shell go list ./...))
 BROWSER = idlehiss/browser
 go-test:
-	CGO_ENABLED=1 go test -race -gcflags='modernc.org/...=-race=false' -p 3 -timeout 20m $(filter-out $(BROWSER),$(shell go list ./...))
-	go test -timeout 20m $(BROWSER)
+	$(RACE) -p 3 $(filter-out $(BROWSER) $(CORE),$(shell go list ./...))
+	$(RACE) -short $(CORE)
+	go test -timeout 20m -parallel 3 $(BROWSER) $(CORE)
+
+race:
+	$(RACE) $(filter-out $(BROWSER),$(shell go list ./...))
 
 # What files and readings nobody would write do to the readers of them.
 FUZZTIME ?= 5s

@@ -86,7 +86,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	}
 	p.press("9")
 	p.stage("call")
-	p.reads(`[data-stage=call] [data-verdict=bad]`, "It passes inward only")
+	p.reads(`[data-stage=call] [data-verdict=bad]`, "It leaks inward only")
 	p.scan("the call of many steps")
 }
 

@@ -107,11 +107,10 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 			if err := json.Unmarshal(h.Rig, &rig); err != nil {
 				t.Fatal(err)
 			}
-			read, err := book.Readings(ctx, h.ID)
-			if err != nil {
-				t.Fatal(err)
-			}
-			for _, r := range read {
+			for r, err := range book.Readings(ctx, h.ID) {
+				if err != nil {
+					t.Fatal(err)
+				}
 				pa := quantity.MustNamed(r.Unit, quantity.Pressure).SI(r.Value)
 				if math.Abs(pa) > math.Abs(rig.Limit.CeilingPa)*1.005 {
 					t.Errorf("%s, %s: %.1f kPa, past %.1f", j.Machine, h.Purpose, pa/1e3, rig.Limit.CeilingPa/1e3)

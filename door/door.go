@@ -83,7 +83,7 @@ func SetPin(ctx context.Context, book *logbook.Book, pin string, now time.Time) 
 	})
 }
 
-// HasPin tells whether other devices could be let in.
+// HasPin reports whether other devices could be let in.
 func HasPin(ctx context.Context, book *logbook.Book) (bool, error) {
 	hash, err := book.Setting(ctx, PinSetting)
 	return hash != "", err

@@ -124,7 +124,7 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 	return sys, port, err
 }
 
-// intoTheOpen tells whether what leaks at a part of what is under pressure can get
+// intoTheOpen reports whether what leaks at a part of what is under pressure can get
 // away, and does not only fill the room behind it.
 func intoTheOpen(c *circuit.Circuit, in circuit.Pressed, p circuit.Part) bool {
 	for _, side := range p.Between {

@@ -92,21 +92,18 @@ func (p *picture) alarm() Alarm {
 	return NoAlarm
 }
 
-// over tells whether the pressure is above the limit, by either gauge and at once: an
+// over reports whether the pressure is above the limit, by either gauge and at once: an
 // alarm does not wait until a gauge is believed. Only one that speaks another unit is
 // known to mean something else.
 func (p *picture) over() bool {
 	if p.hold.State == terms.Ended {
 		return false
 	}
-	own := [2]bool{}
-	for i, g := range p.rig.gauges() {
-		own[i] = g.ByItself()
-	}
+	gauges := p.rig.gauges()
 	for i := range p.sides {
 		all := p.sides[i].all
 		for k := len(all) - 1; k >= 0; k-- {
-			if all[k].struck != "" && !own[i] {
+			if all[k].struck != "" && !(i < len(gauges) && gauges[i].ByItself()) {
 				continue // a wrong press
 			}
 			if !p.foreign[i] && p.rig.sign()*all[k].GaugePa > p.rig.ceiling() {

@@ -222,7 +222,7 @@ func (k *keeper) feed() {
 	events(quantity.MostSeconds)
 }
 
-// inOrder tells whether something at a moment comes after all that the judge has.
+// inOrder reports whether something at a moment comes after all that the judge has.
 func (k *keeper) inOrder(atS float64) bool { return k.judge != nil && atS > k.fed.atS }
 
 // ask takes the judge's report and its fork.
@@ -287,7 +287,7 @@ func (k *keeper) stand() *line {
 	return nil
 }
 
-// doubted tells whether no call may lean on what the gauge says just now.
+// doubted reports whether no call may lean on what the gauge says just now.
 func (k *keeper) doubted() bool {
 	ln := k.line(Near)
 	return ln != nil && ln.doubt

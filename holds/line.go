@@ -73,7 +73,7 @@ func (ln *line) taken(rs []logbook.Reading) {
 	}
 }
 
-// foreign tells whether the gauge speaks another unit just now.
+// foreign reports whether the gauge speaks another unit just now.
 func (ln *line) foreign() bool { return ln.fault == trace.OtherUnit }
 
 // hush looks whether a gauge has gone silent.

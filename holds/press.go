@@ -295,7 +295,7 @@ func (k *keeper) settled(ctx context.Context) {
 	k.show()
 }
 
-// endsWithCall tells whether a hold that ended is called. One that was let down before
+// endsWithCall reports whether a hold that ended is called. One that was let down before
 // its supply was shut is not, but for one: it was pumped and never got there.
 func endsWithCall(p *picture) bool {
 	if p.report == nil {

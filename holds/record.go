@@ -1,6 +1,7 @@
 package holds
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -122,21 +123,24 @@ func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
 	return rec, rec.fill(ctx, d.Book)
 }
 
-func (rec *record) fill(ctx context.Context, book *logbook.Book) error {
-	rows, err := book.Readings(ctx, rec.hold.ID)
-	if err != nil {
-		return err
-	}
-	for _, r := range rows {
+func (rec *record) fill(ctx context.Context, book *logbook.Book) (err error) {
+	for r, err := range book.Readings(ctx, rec.hold.ID) {
+		if err != nil {
+			return err
+		}
 		switch Side(r.Gauge) {
 		case thermometer:
 			rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(r.At), Value: r.Value})
 		case Far:
-			rec.add(Far, rec.taken(r))
+			rec.side(Far).take(rec.taken(r), rec.rig.sign())
 		default:
-			rec.add(Near, rec.taken(r))
+			rec.side(Near).take(rec.taken(r), rec.rig.sign())
 		}
 	}
+	// What came late was taken down late.
+	slices.SortStableFunc(rec.near(), byTime)
+	slices.SortStableFunc(rec.side(Far).all, byTime)
+	slices.SortStableFunc(rec.warmth, func(a, b trace.Sample) int { return cmp.Compare(a.AtS, b.AtS) })
 	if rec.events, err = book.Events(ctx, rec.hold.ID); err != nil {
 		return err
 	}
@@ -186,21 +190,22 @@ const byGauge = "gauge"
 // place in a copy of the list.
 func (rec *record) add(s Side, r reading) {
 	l := rec.side(s)
-	if n := len(l.all); n == 0 || l.all[n-1].AtS <= r.AtS {
-		l.all = append(l.all, r)
-	} else {
-		at, _ := slices.BinarySearchFunc(l.all, r, func(a, b reading) int {
-			if a.AtS <= b.AtS {
-				return -1
-			}
-			return 1
-		})
-		l.all = slices.Insert(slices.Clone(l.all), at, r)
+	if n := len(l.all); n > 0 && l.all[n-1].AtS > r.AtS {
+		l.all = slices.Clone(l.all)
+		defer func() { slices.SortStableFunc(l.all, byTime) }()
 	}
+	l.take(r, rec.rig.sign())
+}
+
+// take puts a reading at the end.
+func (l *readings) take(r reading, sign float64) {
+	l.all = append(l.all, r)
 	if r.stands() {
-		l.highest = max(l.highest, rec.rig.sign()*r.GaugePa)
+		l.highest = max(l.highest, sign*r.GaugePa)
 	}
 }
+
+func byTime(a, b reading) int { return cmp.Compare(a.AtS, b.AtS) }
 
 // change replaces a reading in a copy of the list.
 func (rec *record) change(s Side, seq int, set func(*reading)) bool {
@@ -209,13 +214,11 @@ func (rec *record) change(s Side, seq int, set func(*reading)) bool {
 		if l.all[i].seq != seq {
 			continue
 		}
-		l.all = slices.Clone(l.all)
-		set(&l.all[i])
-		l.highest = 0
-		for _, r := range l.all {
-			if r.stands() {
-				l.highest = max(l.highest, rec.rig.sign()*r.GaugePa)
-			}
+		all := slices.Clone(l.all)
+		set(&all[i])
+		*l = readings{}
+		for _, r := range all {
+			l.take(r, rec.rig.sign())
 		}
 		return true
 	}
@@ -295,7 +298,7 @@ func (rec *record) question() judge.Question {
 	return q
 }
 
-// engineRuns tells whether the engine was last said to be on.
+// engineRuns reports whether the engine was last said to be on.
 func (rec *record) engineRuns() bool {
 	for i := len(rec.events) - 1; i >= 0; i-- {
 		switch rec.events[i].Kind {
@@ -308,7 +311,7 @@ func (rec *record) engineRuns() bool {
 	return rec.hold.Condition.Engine
 }
 
-// still tells whether nothing was done to the pressure in the last moments.
+// still reports whether nothing was done to the pressure in the last moments.
 func (rec *record) still(atS float64) bool {
 	if rec.hold.State != terms.Holding {
 		return false
@@ -324,7 +327,7 @@ func (rec *record) still(atS float64) bool {
 // stillAfterS is how long after a stroke or a bleed the pressure may leap, s.
 const stillAfterS = 3.0
 
-// moves tells whether an event changes the pressure by hand.
+// moves reports whether an event changes the pressure by hand.
 func moves(kind string) bool {
 	switch kind {
 	case trace.Stroke, trace.Bleed, trace.TopUp, trace.Isolate, trace.Release:
@@ -371,7 +374,7 @@ func (rec *record) encode() (logbook.Hold, error) {
 	return h, err
 }
 
-// proof tells whether only the rig is under pressure.
+// proof reports whether only the rig is under pressure.
 func (rec *record) proof() bool { return rec.hold.Purpose == terms.RigProof }
 
 // speaking are the gauges of a hold that speak by themselves.

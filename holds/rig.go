@@ -81,7 +81,7 @@ func (r *Rig) ceiling() float64 {
 	return math.Max(math.Abs(r.Limit.CeilingPa), math.Abs(r.Target.Pa)) * (1 + 1e-9)
 }
 
-// draws tells whether the hold is under vacuum, and sign turns a gauge pressure into
+// draws reports whether the hold is under vacuum, and sign turns a gauge pressure into
 // its distance from ambient.
 func (r *Rig) draws() bool { return r.Target.Pa < 0 }
 

@@ -21,7 +21,7 @@ type taking struct {
 }
 
 // takeDown takes down what the hold's gauges have said up to a moment that has come:
-// in one commit, then judged, then shown. It tells whether anything was new.
+// in one commit, then judged, then shown. It reports whether anything was new.
 func (k *keeper) takeDown(ctx context.Context, now time.Time) {
 	var all []taking
 	hushed := false

@@ -33,7 +33,7 @@ func (f *file) factViews() []FactView {
 	return out
 }
 
-// contradicts tells whether a later fact says otherwise than one before it. What is
+// contradicts reports whether a later fact says otherwise than one before it. What is
 // found at a step grows cell by cell: only a cell that was changed says otherwise.
 func contradicts(was, now logbook.Fact) bool {
 	if now.Subject != terms.AboutFound {

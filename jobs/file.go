@@ -73,7 +73,7 @@ func addFact(tx *logbook.Tx, st logbook.Stamp, jobID string, e entry) error {
 	return tx.AddFact(logbook.Fact{Stamp: st, JobID: jobID, Subject: e.subject, About: e.about, Stage: e.stage, Sentence: e.says, Source: e.source, Value: raw})
 }
 
-// tight tells whether a report calls a hold tight.
+// tight reports whether a report calls a hold tight.
 func tight(r *judge.Report) bool { return r != nil && r.Call == judge.Tight }
 
 // file is all that the book has of a job, but no trace.
@@ -251,7 +251,7 @@ func (f *file) last(proof bool) *held {
 	return nil
 }
 
-// proven tells whether the rig's last proof was tight.
+// proven reports whether the rig's last proof was tight.
 func (f *file) proven() bool {
 	p := f.last(true)
 	return p != nil && tight(p.report)

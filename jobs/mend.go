@@ -146,7 +146,7 @@ func (r *Room) Mend(ctx context.Context, jobID string, in Mend) (desk.Receipt, e
 	})
 }
 
-// mended tells whether a job had a repair: what is held after it is a retest.
+// mended reports whether a job had a repair: what is held after it is a retest.
 func (f *file) mended() bool {
 	return slices.ContainsFunc(f.facts, func(x logbook.Fact) bool { return x.Subject == terms.AboutRepair })
 }

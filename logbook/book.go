@@ -179,7 +179,7 @@ func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 	return raw, tx.Commit()
 }
 
-// Has tells whether an entry of this id is in the book.
+// Has reports whether an entry of this id is in the book.
 func (b *Book) Has(ctx context.Context, id string) (bool, error) {
 	var n int
 	err := b.db.QueryRowContext(ctx, "SELECT count(*) FROM entry WHERE id = ?", id).Scan(&n)

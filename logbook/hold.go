@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"iter"
 	"time"
 
 	"idlehiss/core/terms"
@@ -167,12 +168,29 @@ func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
 	return nil
 }
 
-// Readings reads a hold's in order of time, struck ones too.
-func (b *Book) Readings(ctx context.Context, holdID string) ([]Reading, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT hold_id, at, gauge, seq, value, unit, how, by, device, struck FROM reading WHERE hold_id = ? ORDER BY at, seq", holdID)
-	return collect(rows, err, func(r *Reading, at *int64) []any {
-		return []any{&r.HoldID, at, &r.Gauge, &r.Seq, &r.Value, &r.Unit, &r.How, &r.By, &r.Device, &r.Struck}
-	}, func(r *Reading, at int64) { r.At = moment(at) })
+// Readings reads a hold's one by one, each gauge's in the order in which they were taken
+// down, as they lie in the book. It ends at the first error.
+func (b *Book) Readings(ctx context.Context, holdID string) iter.Seq2[Reading, error] {
+	return func(yield func(Reading, error) bool) {
+		rows, err := b.db.QueryContext(ctx, "SELECT gauge, seq, at, value, unit, how, by, device, struck FROM reading WHERE hold_id = ? ORDER BY gauge, seq", holdID)
+		if err != nil {
+			yield(Reading{}, err)
+			return
+		}
+		defer rows.Close()
+		r, at := Reading{HoldID: holdID}, int64(0)
+		into := []any{&r.Gauge, &r.Seq, &at, &r.Value, &r.Unit, &r.How, &r.By, &r.Device, &r.Struck}
+		for rows.Next() {
+			err := rows.Scan(into...)
+			r.At = moment(at)
+			if !yield(r, err) || err != nil {
+				return
+			}
+		}
+		if err := rows.Err(); err != nil {
+			yield(Reading{}, err)
+		}
+	}
 }
 
 // AddEvent takes down an event.

@@ -95,9 +95,20 @@ func TestAFailedWriteLeavesNothing(t *testing.T) {
 	if err == nil {
 		t.Fatal("the same key was taken twice")
 	}
-	if rs, _ := b.Readings(ctx, "h1"); len(rs) != 0 {
+	if rs := read(t, b, "h1"); len(rs) != 0 {
 		t.Errorf("%d readings of a failed write", len(rs))
 	}
+}
+
+func read(t *testing.T, b *Book, hold string) (out []Reading) {
+	t.Helper()
+	for r, err := range b.Readings(context.Background(), hold) {
+		if err != nil {
+			t.Fatal(err)
+		}
+		out = append(out, r)
+	}
+	return out
 }
 
 func TestEverythingComesBackAfterReopening(t *testing.T) {
@@ -128,7 +139,7 @@ func TestEverythingComesBackAfterReopening(t *testing.T) {
 	}
 	b.Close()
 	b = open(t, folder)
-	rs, _ := b.Readings(ctx, "h1")
+	rs := read(t, b, "h1")
 	if len(rs) != 2 || !rs[0].At.Equal(later) || rs[0].Value != 15.875 || rs[0].How != "mark" || rs[1].Struck != "wrong press" {
 		t.Errorf("readings %+v", rs)
 	}

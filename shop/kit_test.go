@@ -113,7 +113,7 @@ func TestAPumpIsKnownByWhatItDraws(t *testing.T) {
 		}
 	}
 	_, err := b.AddPump(kit.NewPump{Write: b.write(), Name: "x", Drawn: "600 mL"})
-	refused(t, "strokes not counted", err, desk.BadInput, "strokes", "how many strokes")
+	refused(t, "strokes not counted", err, desk.BadInput, "strokes", "number of strokes")
 	_, err = b.AddPump(kit.NewPump{Write: b.write(), Name: "x"})
 	refused(t, "nothing known", err, desk.BadInput, "bore", "drawn off")
 	_, err = b.AddPump(kit.NewPump{Write: b.write(), Name: "x", Stroke: "20 L"})

@@ -101,7 +101,7 @@ func TestAChargeRemembersTheLastService(t *testing.T) {
 	service("Cider press, front", "30.2")
 	service("Cider press, rear", "33")
 	b.clock.set(b.clock.Now().AddDate(1, 0, 0))
-	if notes := strings.Join(service("Cider press, front", "29.2").Outcome.Notes, " "); !strings.Contains(notes, "Since the service 12 months ago it has lost 1.0 bar at 20 °C, 0.083 bar a month") {
+	if notes := strings.Join(service("Cider press, front", "29.2").Outcome.Notes, " "); !strings.Contains(notes, "Since the service 12 months ago the pressure fell by 1.0 bar (at 20 °C), 0.083 bar a month") {
 		t.Errorf("%q", notes)
 	}
 	if notes := strings.Join(service("Tail lift", "29.2").Outcome.Notes, " "); strings.Contains(notes, "Since") {

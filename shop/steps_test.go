@@ -97,7 +97,7 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 		t.Errorf("vacuum: %+v; %+v", v.Outcome, j.Call)
 	}
 	j = b.heldAt(j, "pressure", "sim-low-sound")
-	if v := b.step(j, "pressure"); v.Outcome.Verdict != steps.Good || !strings.Contains(j.Call.Sentence, "passes inward only") {
+	if v := b.step(j, "pressure"); v.Outcome.Verdict != steps.Good || !strings.Contains(j.Call.Sentence, "leaks inward only") {
 		t.Errorf("pressure: %+v; %s", v.Outcome, j.Call.Sentence)
 	}
 	for _, h := range j.Holds {
@@ -109,7 +109,7 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
 		t.Fatal(err)
 	}
-	for _, words := range []string{"Vacuum hold", "not right", "Pressure hold, test", "passes inward only"} {
+	for _, words := range []string{"Vacuum hold", "not right", "Pressure hold, test", "leaks inward only"} {
 		if !strings.Contains(paper.String(), words) {
 			t.Errorf("the sheet does not say %q", words)
 		}
@@ -142,7 +142,7 @@ func TestFindingsOfATrain(t *testing.T) {
 	refused(t, "charged before it is secured", err, desk.Conflict, "", "comes after: Train secured")
 	b.tickAll(j, true)
 	_, err = b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "maybe")}})
-	refused(t, "maybe", err, desk.BadInput, "continuity-1.on", "neither yes, no")
+	refused(t, "maybe", err, desk.BadInput, "continuity-1.on", "type yes, no")
 	j = must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "no")}}))
 	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Bad || v.Entry.Rows[1].Cells["on"] != "no" {
 		t.Errorf("%+v", v.Outcome)

@@ -212,9 +212,12 @@ func TestAGaugeAtFaultMakesNoFalseCall(t *testing.T) {
 			}
 			// Nothing is lost: every reading has its number, what is not believed is
 			// struck out with its reason, and what stands lies on the true line.
-			rs, err := w.desk.Book.Readings(t.Context(), h.ID)
-			if err != nil {
-				t.Fatal(err)
+			var rs []logbook.Reading
+			for r, err := range w.desk.Book.Readings(t.Context(), h.ID) {
+				if err != nil {
+					t.Fatal(err)
+				}
+				rs = append(rs, r)
 			}
 			struck := 0
 			for i, r := range rs {

@@ -53,7 +53,7 @@ func refused(c *gin.Context, status int, says string) {
 	c.AbortWithStatusJSON(status, &huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: says})
 }
 
-// thisComputer tells whether a request comes from the computer that serves it.
+// thisComputer reports whether a request comes from the computer that serves it.
 func thisComputer(r *http.Request) bool {
 	host, _, err := net.SplitHostPort(r.RemoteAddr)
 	ip := net.ParseIP(host)

@@ -72,7 +72,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 	}
 }
 
-// shutsOut tells whether a message signs the device out whose page this is.
+// shutsOut reports whether a message signs the device out whose page this is.
 func shutsOut(m shop.Message, device string) bool {
 	if m.Kind != desk.DoorNews || device == "" {
 		return false

@@ -132,16 +132,16 @@ func TestCalculatorsGiveTheReferenceValues(t *testing.T) {
 
 func TestCalculatorsRefuseWhatHasNoAnswer(t *testing.T) {
 	for says, args := range map[string][]string{
-		"no calculator":         {"weather"},
-		"--cap: \"110\" has no": {"boiling", "--cap=110"},
-		"missing flags":         {"boiling"},
-		"--glycol":              {"boiling", "--cap=110kPa", "--glycol=95"},
-		"--flow: give either":   {"hole", "--at=110kPa"},
-		"--gas: with liquid":    {"temperature", "--at=110kPa", "--from=20C", "--to=30C", "--liquid=7L"},
-		"--altitude":            {"ambient", "--altitude=20000m"},
-		"--value: \"16\" has":   {"convert", "--value=16"},
-		"--after":               {"volume-drawn", "--drawn=0.5L", "--before=5kPa", "--after=6kPa"},
-		"unknown flag":          {"stroke", "--weight=3kg"},
+		"no calculator":                         {"weather"},
+		"--cap: \"110\" has no":                 {"boiling", "--cap=110"},
+		"missing flags":                         {"boiling"},
+		"--glycol":                              {"boiling", "--cap=110kPa", "--glycol=95"},
+		"--flow: type the flow to get the hole": {"hole", "--at=110kPa"},
+		"--gas: with liquid":                    {"temperature", "--at=110kPa", "--from=20C", "--to=30C", "--liquid=7L"},
+		"--altitude":                            {"ambient", "--altitude=20000m"},
+		"--value: \"16\" has":                   {"convert", "--value=16"},
+		"--after":                               {"volume-drawn", "--drawn=0.5L", "--before=5kPa", "--after=6kPa"},
+		"unknown flag":                          {"stroke", "--weight=3kg"},
 	} {
 		code, out, errs := idlehiss("", append([]string{"calc"}, args...)...)
 		if code != 2 || out != "" || !strings.Contains(errs, says) {

@@ -165,7 +165,7 @@ func TestACapIsGoodAfterCleaning(t *testing.T) {
 		return b
 	}
 	lifted, held := lift(simulate.Leak{Part: "seal", M3PerS: simulate.StdM3PerS(900), Law: physics.Orifice})
-	cap(onBench(t)).found("lift", "lifted", lifted, "held", held, "clean", "no").called("pressure-cap", steps.Unknown, "before it is condemned")
+	cap(onBench(t)).found("lift", "lifted", lifted, "held", held, "clean", "no").called("pressure-cap", steps.Unknown, "before you reject it")
 	cap(onBench(t)).found("lift", "lifted", lifted, "held", held, "clean", "yes").called("pressure-cap", steps.Bad, "lift and reseat")
 	lifted, held = lift()
 	cap(onBench(t)).found("lift", "lifted", lifted, "held", held, "clean", "yes").called("pressure-cap", steps.Good, "right for its mark")
@@ -175,7 +175,7 @@ func TestABareRadiatorIsUsedWithLessOrReplaced(t *testing.T) {
 	b := onBench(t).hold("bare-radiator", "hold", "100kPa", "--stroke", "250cm3", "--hold", "8min")
 	b.row("lost-area", "bent", "value", "30")
 	b.row("lost-area", "tubes", "value", "5")
-	b.called("bare-radiator", steps.Good, "Tight", "watch the temperature")
+	b.called("bare-radiator", steps.Good, "Tight", "Watch the temperature")
 	b.hold("bare-radiator", "hold", "100kPa", "--stroke", "250cm3", "--leak", "tubes=90cm3/min").called("bare-radiator", steps.Bad, "Leaking")
 }
 
@@ -218,7 +218,7 @@ func TestACrankcaseTightInPressureLeakingInVacuum(t *testing.T) {
 		return onBench(t).hold("two-stroke-crankcase", "vacuum", "-34kPa", more...).hold("two-stroke-crankcase", "pressure", "45kPa", more...)
 	}
 	both().called("two-stroke-crankcase", steps.Good, "Vacuum hold: Tight", "Pressure hold: Tight")
-	both(seal...).called("two-stroke-crankcase", steps.Bad, "Vacuum hold: Leaking", "Pressure hold: Tight", "passes inward only")
+	both(seal...).called("two-stroke-crankcase", steps.Bad, "Vacuum hold: Leaking", "Pressure hold: Tight", "leaks inward only")
 	one := onBench(t).hold("two-stroke-crankcase", "pressure", "45kPa", "--stroke", "8cm3", "--hold", "6min").called("two-stroke-crankcase", steps.Unknown)
 	if len(one.Call.Untested) != 1 || one.Call.Untested[0] != "Vacuum hold" {
 		t.Errorf("untested: %v", one.Call.Untested)
@@ -230,7 +230,7 @@ func TestACarburettorFailsDryAndPassesWetted(t *testing.T) {
 	small := []string{"--stroke", "1.5cm3", "--hold", "8min"}
 	needle := append([]string{"--leak", "needle=1.5cm3/min"}, small...)
 	gasket := append([]string{"--leak", "pump-gasket=1.5cm3/min"}, small...)
-	// Each press lets what the metering chamber takes go, and there it stays.
+	// Each press lets what the metering chamber takes go, and it stays there.
 	presses := func(b *bench, step string) {
 		sim, _, port := b.system("carburettor-bench", "dry", 45e3)
 		for sim.GaugePa(port) < 45e3 {
@@ -253,7 +253,7 @@ func TestACarburettorFailsDryAndPassesWetted(t *testing.T) {
 		b.f.Steps["lever"] = finding{Rows: map[string]map[string]string{"press-1": lever["press-1"], "press-2": lever["press-2"]}}
 		return b
 	}
-	job(needle, small).called("carburettor-bench", steps.Good, "Needle and fuel side, as found: bad, but no more so", "and there it stays")
+	job(needle, small).called("carburettor-bench", steps.Good, "Needle and fuel side, as found: bad, but no more so", "and it stays there")
 	job(gasket, gasket).called("carburettor-bench", steps.Bad, "wetted: Leaking")
 }
 
@@ -277,7 +277,7 @@ func TestACarburettorsCoverTellsItsLever(t *testing.T) {
 			}
 		}
 	}
-	called(steps.Unknown, "Now with the cover on")
+	called(steps.Unknown, "Now hold it with the cover on")
 	called(steps.Good, "No faster with the cover on", slope("0.02cm3/min")...)
 	called(steps.Bad, "the lever is high or the diaphragm stiff", slope("1.5cm3/min")...)
 	b := onBench(t).under(id, "cover", "45kPa", "upside down", slope("0.02cm3/min")...)
@@ -444,7 +444,7 @@ func TestATrainWithOneFailedWagonAndARestriction(t *testing.T) {
 	}
 	job(0.6, "yes").called("train-brake", steps.Good, "Leakage of the brake pipe: Tight")
 	job(0.6, "no").called("train-brake", steps.Bad, "Continuity: Failed: Wagon 3")
-	job(0.022, "yes").called("train-brake", steps.Bad, "something between them is narrow")
+	job(0.022, "yes").called("train-brake", steps.Bad, "something between the gauges is narrow")
 	b := job(0.6, "yes").hold("train-brake", "leak-feed", "800kPa", "--stroke", "30L", "--hold", "4min", "--leak", "feed-hoses=20L/min")
 	b.called("train-brake", steps.Bad, "Leakage of the feed pipe: Leaking")
 }

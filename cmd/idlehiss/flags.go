@@ -15,7 +15,7 @@ type (
 func withUnit(text string, kind quantity.Kind) (quantity.Value, error) {
 	v, err := quantity.Parse(text, kind, quantity.Unit{}, quantity.StandardAtmosphere)
 	if err == nil && v.Bare {
-		err = badInput("%q has no unit; write it out, as in %s", text, map[quantity.Kind]string{
+		err = badInput("%q has no unit; type it, as in %s", text, map[quantity.Kind]string{
 			quantity.Pressure: "16psi", quantity.Volume: "0.45L", quantity.Time: "90s", quantity.Flow: "3cm3/min"}[kind])
 	}
 	return v, err

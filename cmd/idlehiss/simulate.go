@@ -177,7 +177,7 @@ func (c *simulateCmd) gauge() (simulate.Reader, quantity.Unit, error) {
 	}
 	switch {
 	case r.StepPa <= 0:
-		return r, unit, badInput("--digital, --needle: a gauge shows steps above nought, such as 0.1kPa")
+		return r, unit, badInput("--digital, --needle: a gauge shows steps above zero, such as 0.1kPa")
 	case c.Span < -20 || c.Span > 20:
 		return r, unit, badInput("--span %v: a gauge's span errs by some per cent, at most 20", c.Span)
 	case c.Drops < 0 || c.Drops > 90:

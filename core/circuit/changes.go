@@ -133,7 +133,7 @@ func (c *Circuit) fewestChanges() []Step {
 	return out
 }
 
-// inOrder tells whether each step comes after those that it must come after.
+// inOrder reports whether each step comes after those that it must come after.
 func inOrder(steps []Step) bool {
 	for i, s := range steps {
 		for _, before := range s.After {

@@ -167,7 +167,7 @@ type Item struct {
 	Count bool   `yaml:"count" json:"count"` // a closure: counted in and out
 }
 
-// Marked tells whether a printed figure limits the circuit.
+// Marked reports whether a printed figure limits the circuit.
 func (c *Circuit) Marked() bool { return c.Mark.On != "" }
 
 // Chamber finds a chamber by its id.

@@ -308,7 +308,7 @@ func (f *faults) aims(at string, s Step) {
 	}
 }
 
-// beyond tells whether a pressure lies further from ambient than another of its sign.
+// beyond reports whether a pressure lies further from ambient than another of its sign.
 func beyond(p, most Pressure) bool {
 	return p > 0 && p > most || p < 0 && p < -max(most, -most)
 }

@@ -17,7 +17,7 @@ type Closure struct {
 	Already bool // by what is fitted
 }
 
-// Passes tells whether a part lets through in a step: opened for it, or open as a
+// Passes reports whether a part lets through in a step: opened for it, or open as a
 // rule; a check valve from its first side only.
 func (p Part) Passes(s Step) bool {
 	return slices.Contains(s.Open, p.ID) || (p.Joins || p.OneWay) && !slices.Contains(s.Shut, p.ID)

@@ -29,7 +29,7 @@ const (
 // Kinds are all of them, in the order they are told.
 var Kinds = []Kind{Hold, Feed, Floor, Presses, TimedFall, CrossWatch, Round, Values, Charge, Cracks, Tighten, Checklist}
 
-// Pumped tells whether a step is a hold with a rig and a live trace.
+// Pumped reports whether a step is a hold with a rig and a live trace.
 func (k Kind) Pumped() bool { return k == Hold }
 
 // Target is one school's pressure for a step. A vacuum is below nothing.
@@ -119,7 +119,7 @@ func (s Step) Condition(id string) (StepCondition, bool) {
 	return s.Conditions[i], true
 }
 
-// Draws tells whether a step is done under vacuum.
+// Draws reports whether a step is done under vacuum.
 func (s Step) Draws() bool {
 	if s.Most != 0 {
 		return s.Most < 0

@@ -30,7 +30,7 @@ type flow float64
 func (f *flow) UnmarshalText(b []byte) error {
 	v, err := quantity.Parse(string(b), quantity.Flow, quantity.Unit{}, quantity.StandardAtmosphere)
 	if err == nil && v.Bare {
-		err = fmt.Errorf("%q has no unit; write it out, as in 0.5 cm³/s or 0.1 mL/h", b)
+		err = fmt.Errorf("%q has no unit; type it, as in 0.5 cm³/s or 0.1 mL/h", b)
 	}
 	*f = flow(v.Low)
 	return err

@@ -79,6 +79,9 @@ func TestComparingTwoHolds(t *testing.T) {
 
 // A plan follows the judge's own rule: a finer gauge or a larger allowance is sooner.
 func TestAPlanIsSoonerWithAFinerGauge(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	at := 110e3
 	plan := func(limitKPaPerMin float64, g Gauge) Times {
 		t.Helper()

@@ -11,9 +11,11 @@ const (
 	leastReading = 4
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
-	earlyS       = 60  // until then a leaking call wants more: everything still settles
-	idleRise     = 0.1 // of the limit: a rise up to that hides no leak worth a call
-	restsSure    = 0.8 // that the whole fall is within the allowance, for tight
+	earlyS       = 60    // until then a leaking call wants more: everything still settles
+	idleRise     = 0.1   // of the limit: a rise up to that hides no leak worth a call
+	risesSure    = 0.975 // that it rises by more, before it is named rising
+	restsSure    = 0.8   // that the whole fall is within the allowance, for tight
+	evenOdds     = 0.5   // before anything was read
 )
 
 // TheRule is what of it the study's page prints.
@@ -46,11 +48,11 @@ type verdict struct {
 
 // decide makes the call, or not. ok is false when there is nothing to judge yet.
 func (r *running) decide(q *Question) (v verdict, ok bool) {
-	v = verdict{limit: q.limit(), at: r.startPa, call: NotYet, leaking: 0.5}
+	v = verdict{limit: q.limit(), at: r.startPa, call: NotYet, leaking: evenOdds}
 	if q.AtPa != nil {
 		v.at = *q.AtPa
 	}
-	if r.n < 3 || r.lastT <= 0 || math.Abs(v.at) < 500 {
+	if r.n < leastFits || r.lastT <= 0 || math.Abs(v.at) < leastPressurePa {
 		return v, false
 	}
 	if v.f = r.fit(q, r.sign*v.at); v.f == nil {
@@ -60,7 +62,7 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.f.doubt(q)+limitDoubt(q, v.limit))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)
 	mix := v.f.rates(v.f.doubt(q))
-	v.rising = below(mix, q.RigPaPerS-idleRise*v.limit) > 0.975
+	v.rising = below(mix, q.RigPaPerS-idleRise*v.limit) > risesSure
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
 	}
@@ -80,11 +82,15 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	return v, true
 }
 
+// classSE is how many standard errors of the span a gauge's class is taken for: a class is
+// the most that a maker lets pass (docs/PHYSICS.md, Reading a gauge).
+const classSE = 2
+
 // doubt is the variance of the rate that no reading lessens: the rig's, and the
 // span error of the gauge.
 func (f *fitted) doubt(q *Question) float64 {
 	rate, _ := f.best.rate()
-	e := rate * q.Gauge.ClassPercent / 200
+	e := rate * q.Gauge.ClassPercent / (100 * classSE)
 	return q.RigSE*q.RigSE + e*e
 }
 
@@ -104,7 +110,7 @@ func (r *running) report(q Question) Report {
 	rep := Report{Version: 1, Judge: Version, Call: v.call, Firm: v.firm, Shape: ShapeUnclear, RunnerUp: ShapeUnclear, ProbabilityLeaking: v.leaking,
 		LimitKPaPerMin: kpaPerMin(v.limit), TestPressureKPa: kpa(v.at), Steps: []StepReport{}, Reasons: []Reason{}, Schools: []SchoolReport{}, Readings: r.n, HeldS: r.lastT}
 	if !ok {
-		if math.Abs(v.at) < 500 && r.n >= 3 {
+		if math.Abs(v.at) < leastPressurePa && r.n >= leastFits {
 			rep.say(NoPressure)
 		} else {
 			rep.say(TooFewReadings, figureReadings, float64(r.n), figureLeast, float64(leastToReport))
@@ -115,7 +121,7 @@ func (r *running) report(q Question) Report {
 	for i := range mix {
 		mix[i].mean -= q.RigPaPerS
 	}
-	rate := Interval{quantile(mix, 0.5), quantile(mix, 0.025), quantile(mix, 0.975)}
+	rate := Interval{quantile(mix, 0.5), quantile(mix, low95), quantile(mix, high95)}
 	rep.RateKPaPerMin = &Interval{kpaPerMin(rate.Value), kpaPerMin(rate.Low), kpaPerMin(rate.High)}
 	rep.AtLimit = rate.Low >= bandLow*v.limit && rate.High <= bandHigh*v.limit
 	v.f.name(&rep)

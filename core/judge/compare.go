@@ -38,7 +38,7 @@ func Compare(first, second Report) (Comparison, error) {
 	if d < 0 {
 		side = high
 	}
-	c.Faster = normalCDF(d / math.Max(side/1.96, 1e-12))
+	c.Faster = normalCDF(d / math.Max(side/z95, nothing))
 	c.SurelyDifferent = c.Difference.Low > 0 || c.Difference.High < 0
 	if a.Low > 0 {
 		c.PerCent = new(100 * d / a.Value)

@@ -60,29 +60,29 @@ type fitted struct {
 // It is nil where there is nothing to fit.
 func (r *running) fit(q *Question, atPa float64) *fitted {
 	if r.fitted == nil || r.fittedN != r.n {
-		r.fitted, r.fittedN = r.anew(q, atPa), r.n
+		r.fitted, r.fittedN = r.refit(q, atPa), r.n
 	}
 	return r.fitted
 }
 
-func (r *running) anew(q *Question, atPa float64) *fitted {
+func (r *running) refit(q *Question, atPa float64) *fitted {
 	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
 	fall := r.high - r.low
 	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, scale: scale, n: float64(r.n), spread: spreads{
-		level:  0.02*scale + 3*r.gauge.readSigma(),
-		settle: 0.04*scale + math.Min(fall, 0.1*scale)/2,
-		leak:   30 * (q.limit() + fall/math.Max(r.lastT, 1)),
+		level:  levelShare*scale + levelErrors*r.gauge.readSigma(),
+		settle: settleShare*scale + math.Min(fall, muchSettled*scale)/2,
+		leak:   leakReach * (q.limit() + fall/math.Max(r.lastT, 1)),
 	}}
 	prior := ratePrior(q)
 	if digit := r.gauge.DigitalPa; digit > 0 {
 		sigma := digitNoise(f.noise*digitalSigma*digitalSigma, fall/digit)
-		f.noise = math.Max(f.noise, 1/(12*digitalSigma*digitalSigma))
+		f.noise = math.Max(f.noise, oneIn/(digitalSigma*digitalSigma))
 		if sigma < dithered && !r.warm {
 			if !f.gather(prior, len(r.steps), &r.room) {
 				return nil
 			}
-			f.digits = r.readFigures(&f.best, d, doubtNoise*sigma*digit, 2)
+			f.digits = r.readFigures(&f.best, d, doubtNoise*sigma*digit, figureSweeps)
 			d.reweigh(f.digits)
 			f.noise = 1
 		}
@@ -266,7 +266,7 @@ func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
 // close adds the steps and the leak.
 func (f *fitted) close(c *component, steps int) {
 	for k := range steps {
-		c.cols[c.n], c.sd[c.n] = colStep+k, 10*f.spread.settle
+		c.cols[c.n], c.sd[c.n] = colStep+k, stepReach*f.spread.settle
 		c.n++
 	}
 	c.cols[c.n], c.sd[c.n], c.leak = c.law, f.spread.leak, c.n
@@ -326,6 +326,10 @@ func (f *fitted) solve(c *component, m *small) bool {
 	return c.finish(m)
 }
 
+// crossPull is the log-likelihood by which two settlings against each other are held less
+// likely: pumped air and walls both lower the pressure.
+const crossPull = 3
+
 // finish adds the priors to the sums in m and solves them.
 func (c *component) finish(m *small) bool {
 	prior, away := 1.0, 0.0
@@ -350,7 +354,7 @@ func (c *component) finish(m *small) bool {
 	c.logZ = c.node.prior + c.fits - math.Log(prior*math.Sqrt(det)) + math.Log(c.sd[c.leak])
 	// Times of one settling pull the same way.
 	if len(c.node.settle) == 2 && c.mean[1]*c.mean[2] < 0 {
-		c.logZ -= 3
+		c.logZ -= crossPull
 	}
 	return !math.IsNaN(c.logZ)
 }

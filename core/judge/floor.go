@@ -26,8 +26,13 @@ func (r *running) segment() segment {
 }
 
 const (
-	leastBins = 3 // that show an end
-	mostPast  = 2 // top-ups that are looked back on
+	middleFrom = 0.45 // share of a segment's time at which its middle begins
+	lateFrom   = 0.75 // and its end
+	seenFall   = 4.0  // errors of reading that a fall must exceed to be one
+	nearFloor  = 0.05 // of the fall: how far apart two ends of one floor may lie,
+	nearSteps  = 2.0  // and steps of reading beside it
+	leastBins  = 3    // that show an end
+	mostPast   = 2    // top-ups that are looked back on
 )
 
 // end is where a segment came to rest and how far it fell; ok is false when it
@@ -48,17 +53,17 @@ func (s segment) end(errorPa float64) (at, fall float64, ok bool) {
 		}
 		return wy / w
 	}
-	at = mean(0.75, 1)
+	at = mean(lateFrom, 1)
 	fall = s.bins[0].meanY - at
-	before := mean(0.45, 0.75)
-	return s.y0 + at, fall, fall > 4*errorPa && !(before-at > stillFalls*fall+errorPa)
+	before := mean(middleFrom, lateFrom)
+	return s.y0 + at, fall, fall > seenFall*errorPa && !(before-at > stillFalls*fall+errorPa)
 }
 
 // stillFalls is the share of its fall that a segment at rest may make between
 // its middle and its end.
 const stillFalls = 0.12
 
-// floorOf tells whether every hold between top-ups came to rest at the same
+// floorOf reports whether every hold between top-ups came to rest at the same
 // pressure, though each fell about as far: within two steps of reading, one per
 // cent, and a twentieth of the fall.
 func (r *running) floorOf(past []segment) (endPa float64, ok bool) {
@@ -73,7 +78,7 @@ func (r *running) floorOf(past []segment) (endPa float64, ok bool) {
 	sum := now
 	for _, s := range past {
 		at, f, rests := s.end(errorPa)
-		if !rests || fall < againFalls*f || math.Abs(at-now) > 2*r.gauge.StepPa()+0.05*f {
+		if !rests || fall < againFalls*f || math.Abs(at-now) > nearSteps*r.gauge.StepPa()+nearFloor*f {
 			return 0, false
 		}
 		sum += at

@@ -62,6 +62,14 @@ func (r *running) varianceBy(f *fitted, t float64) float64 {
 	return one / math.Max(1, n/3)
 }
 
+const (
+	drawnMost  = 0.5   // of the pressure at the start: a fork farther off is not drawn
+	nextOne    = 0.99  // of the cadence: the next reading, but for rounding
+	tellsTimes = 3.0   // times what was held, and
+	tellsS     = 300.0 // s beside it: beyond, how long is still needed is a guess
+	lookGrowth = 1.12  // between two looks ahead
+)
+
 // fork gives where a reading must lie, some seconds from now, to complete the
 // call on either side.
 func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
@@ -76,7 +84,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 	// A higher reading (away from ambient) means a lower rate.
 	signed := func(rate float64) *float64 {
 		y := o.y + (rate+q.RigPaPerS-o.rate)/gain
-		if math.Abs(y) > 0.5*math.Abs(r.y0) {
+		if math.Abs(y) > drawnMost*math.Abs(r.y0) {
 			return nil
 		}
 		k := kpa(r.sign * (r.y0 + y))
@@ -84,7 +92,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 	}
 	// Where the expected reading lies beyond already, only the next one can call it.
 	beyond := o.rate > limit+need+q.RigPaPerS
-	if !beyond || ahead >= 0.99*r.cadence() {
+	if !beyond || ahead >= nextOne*r.cadence() {
 		p.LeakingBelowKPa = signed(limit + need)
 	}
 	// Tight also wants the whole fall within the allowance by then.
@@ -106,8 +114,8 @@ func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	}
 	off := math.Abs(rate - v.limit)
 	lasting := v.f.doubt(q) + limitDoubt(q, v.limit) // that no time lessens
-	farthest := 3*r.lastT + 300
-	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= 1.12 {
+	farthest := tellsTimes*r.lastT + tellsS
+	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= lookGrowth {
 		t := r.lastT + ahead
 		_, left := v.f.outlook(t).after(r.varianceBy(v.f, t))
 		if rate < v.limit && rate+v.f.settlingAt(t) > v.limit {

@@ -110,6 +110,9 @@ func load(t testing.TB, file string, ambientPa float64) *trace.Trace {
 }
 
 func TestReferenceTraces(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	seen := 0
 	for _, c := range truths(t) {
 		seen++
@@ -478,6 +481,9 @@ func creeping(noise *rand.Rand, rate float64, seconds int) []trace.Reading {
 // nothing is called tight while more than the allowance still falls, a firm call is
 // not taken back by what follows, and in the end the right one is made.
 func TestCreepOfAnotherKindDoesNotHideALeak(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	for rate, want := range map[float64]Call{0: Tight, 0.1: Tight, 0.6: Leaking, 1.2: Leaking} {
 		noise := rand.New(rand.NewPCG(5, uint64(rate*10)))
 		l, err := NewLive(Question{AmbientPa: 101325, AtPa: pa(110e3), LimitPaPerS: 250. / 60, Gauge: Gauge{DigitalPa: 100}}, nil)

@@ -39,7 +39,7 @@ func NewLive(q Question, schools []School) (*Live, error) {
 }
 
 // Event tells of something that happened. Pumping, bleeding back and shutting the
-// supply start the hold anew.
+// supply start the hold again.
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
 	l.run.note(e.Kind)
@@ -132,7 +132,7 @@ func (l *Live) Report() Report {
 // Fork gives the fork at moments ahead of the last reading, for drawing.
 func (l *Live) Fork(aheadS []float64) []ForkPoint {
 	r := &l.run
-	if r.n < 3 || r.lastT <= 0 || math.Abs(r.startPa) < 500 {
+	if r.n < leastFits || r.lastT <= 0 || math.Abs(r.startPa) < leastPressurePa {
 		return nil
 	}
 	limit := l.q.limit()
@@ -154,7 +154,7 @@ func (l *Live) Fork(aheadS []float64) []ForkPoint {
 // neverReached tells a pump-up that stalled: strokes, no isolation, and a top
 // well below the test pressure.
 func (l *Live) neverReached(rep *Report) {
-	if l.q.AtPa == nil || math.Abs(l.highest) >= 0.85*math.Abs(*l.q.AtPa) || rep.Call == Leaking {
+	if l.q.AtPa == nil || math.Abs(l.highest) >= reachedShare*math.Abs(*l.q.AtPa) || rep.Call == Leaking {
 		return
 	}
 	var strokes []float64
@@ -166,7 +166,7 @@ func (l *Live) neverReached(rep *Report) {
 			return
 		}
 	}
-	if len(strokes) < 3 {
+	if len(strokes) < stallLeast {
 		return
 	}
 	rep.Call, rep.Shape, rep.MoreS, rep.NextStep = NeverReached, ShapeUnclear, nil, nil
@@ -176,14 +176,16 @@ func (l *Live) neverReached(rep *Report) {
 	last := strokes[max(0, len(strokes)-stallStrokes):]
 	if took := last[len(last)-1] - last[0]; l.q.StrokeM3 > 0 && took > 0 {
 		flow := float64(len(last)-1) / took * l.q.StrokeM3 * l.q.AmbientPa / physics.StandardPa
-		rep.FlowCm3PerMin = &Interval{flow * 60e6, flow * 60e6 / stallDoubt, flow * 60e6 * stallDoubt}
-		rep.say(StallFlow, figureFlow, flow*60e6)
+		rep.FlowCm3PerMin = &Interval{flow * cm3PerMin, flow * cm3PerMin / stallDoubt, flow * cm3PerMin * stallDoubt}
+		rep.say(StallFlow, figureFlow, flow*cm3PerMin)
 	}
 }
 
 const (
-	stallStrokes = 6   // that tell the pump's pace at a stall
-	stallDoubt   = 1.5 // either way: strokes are not all whole
+	reachedShare = 0.85 // of the test pressure: who came so far has reached it
+	stallLeast   = 3    // strokes that make a pump-up
+	stallStrokes = 6    // that tell the pump's pace at a stall
+	stallDoubt   = 1.5  // either way: strokes are not all whole
 )
 
 // engine says what a rise with the engine running may be: combustion gas and heat
@@ -268,11 +270,19 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 // worthALook spaces the looks of a long replay: every reading at first, then
 // each half per cent more, so that a million readings replay in reasonable time.
 func worthALook(n int) bool {
-	if n <= 2000 {
+	if n <= looksAtAll {
 		return true
 	}
-	return n%(n/200) == 0
+	return n%(n/looksEach) == 0
 }
+
+const (
+	looksAtAll = 2000 // readings
+	looksEach  = 200  // looks while a trace doubles
+)
+
+// usualSteps are the steps in which gauges count, in last digits of what they show.
+var usualSteps = [...]float64{1, 2, 2.5, 5, 10, 12.5, 20, 25, 50, 100}
 
 // InferStep finds the smallest step the values were written in: the largest
 // 1, 2, 2.5 or 5 times a power of ten of the file's unit that all values are multiples of.
@@ -282,7 +292,7 @@ func InferStep(tr *trace.Trace) float64 {
 	if best <= 0 {
 		best = 1
 	}
-	for _, m := range []float64{1, 2, 2.5, 5, 10, 12.5, 20, 25, 50, 100} {
+	for _, m := range usualSteps {
 		step := unit.Of(tr.DigitPa) * m
 		if !multiples(tr, step) {
 			continue

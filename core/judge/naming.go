@@ -39,11 +39,14 @@ func (f *fitted) score(c *component) {
 	}
 }
 
+// paramPrice is the log-likelihood that one more parameter must bring.
+const paramPrice = 1.2
+
 // dear is the price of so many parameters beside a level: Akaike's, a little
 // more, and corrected for few readings.
 func (f *fitted) dear(params float64) float64 {
 	k := params + 1
-	return 1.2*params + k*(k+1)/math.Max(1, f.n-k-1)
+	return paramPrice*params + k*(k+1)/math.Max(1, f.n-k-1)
 }
 
 // ownChill tells a settling that a leak makes itself: gas that expands quickly
@@ -58,11 +61,13 @@ func (f *fitted) ownChill(c *component) bool {
 		total += math.Abs(c.mean[1+i])
 	}
 	tau := taus[c.node.settle[0]-colExp]
-	return total < littleChill*f.scale && total < 0.5*rate*tau && len(c.node.settle) == 1
+	return total < littleChill*f.scale && total < chillOfLeak*rate*tau && len(c.node.settle) == 1
 }
 
-// littleChill is the largest share of the pressure taken for such cooling.
-const littleChill = 0.005
+const (
+	littleChill = 0.005 // of the pressure: the most that is taken for such cooling
+	chillOfLeak = 0.5   // of what leaks meanwhile: γ−1 of air is 0.4, and some for the error
+)
 
 // Fits gives the log-likelihood (but for a constant) of the best still, settling,
 // leaking, and settling and leaking curve for readings with a known error (Pa):

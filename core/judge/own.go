@@ -11,10 +11,14 @@ func OwnLoss(proof Report) (mean, se float64, ok bool) {
 	if r == nil || proof.LimitKPaPerMin <= 0 {
 		return 0, 0, false
 	}
-	up, down := math.Max((r.High-r.Value)/1.96, 1e-9), math.Max((r.Value-r.Low)/1.96, 1e-9)
-	most := math.Max(r.High, 0) + 6*up
+	const (
+		finest   = 1e-9 // kPa/min: keeps a proof without any doubt apart from a division by zero
+		ownReach = 6.0  // standard errors up to which is summed
+		steps    = 2000 // of the sum
+	)
+	up, down := math.Max((r.High-r.Value)/z95, finest), math.Max((r.Value-r.Low)/z95, finest)
+	most := math.Max(r.High, 0) + ownReach*up
 	prior := ratePrior(&Question{LimitPaPerS: proof.LimitKPaPerMin})
-	const steps = 2000
 	sum, m1, m2 := 0.0, 0.0, 0.0
 	for i := range steps {
 		// Finer towards nothing, where the prior is steep.

@@ -20,14 +20,18 @@ type Times struct {
 const (
 	plannedMost  = 1800.0 // s
 	planTries    = 3
+	planSeed     = 7 // any: the plan says the same when it is asked again
 	readByEyeS   = 20.0
 	readByWireS  = 1.0
 	planSettleA  = 0.02 // share of the test pressure, in
 	planTauA     = 8.0  // s
 	planSettleB  = 0.015
 	planTauB     = 45.0
-	planGrowth   = 1.08 // between two looks
-	planLeakings = 2.0  // times the allowance
+	planGrowth   = 1.08   // between two looks
+	planLeakings = 2.0    // times the allowance
+	planDigit    = 0.3    // last digits: the noise of an ordinary digital gauge
+	planLeastPa  = 1000.0 // gauge
+	fineShare    = 1000   // of the test pressure: what a fine gauge shows
 )
 
 // PlanHold plays the judge on an ordinary settling (2 % of the pressure in some
@@ -37,7 +41,7 @@ func PlanHold(q Question) (Times, error) {
 	if err := q.Check(); err != nil {
 		return Times{}, err
 	}
-	if q.AtPa == nil || math.Abs(*q.AtPa) < 1000 {
+	if q.AtPa == nil || math.Abs(*q.AtPa) < planLeastPa {
 		return Times{}, fmt.Errorf("the test pressure is needed, such as 110 kPa")
 	}
 	p := Times{EveryS: readByWireS}
@@ -53,7 +57,7 @@ func PlanHold(q Question) (Times, error) {
 func planned(q Question, every, ratio float64) *float64 {
 	var times []float64
 	for try := range uint64(planTries) {
-		rng := rand.New(rand.NewPCG(7, try))
+		rng := rand.New(rand.NewPCG(planSeed, try))
 		l := &Live{q: q, run: running{gauge: q.Gauge}}
 		at, limit := *q.AtPa, q.limit()
 		sign := math.Copysign(1, at)
@@ -64,7 +68,7 @@ func planned(q Question, every, ratio float64) *float64 {
 			if away < gone*math.Abs(at) {
 				break
 			}
-			step, noise := q.Gauge.StepPa(), 0.3
+			step, noise := q.Gauge.StepPa(), planDigit
 			if q.Gauge.DivisionPa > 0 {
 				noise = eyeSigma * q.Gauge.DivisionPa / step
 			}
@@ -90,6 +94,6 @@ func planned(q Question, every, ratio float64) *float64 {
 // Finer is a digital gauge that shows about a thousandth of a test pressure (Pa);
 // ok is false where the gauge at hand is about as fine.
 func Finer(g Gauge, atPa float64) (fine Gauge, ok bool) {
-	digit := math.Pow(10, math.Floor(math.Log10(math.Abs(atPa)/1000)+0.5))
+	digit := math.Pow(10, math.Floor(math.Log10(math.Abs(atPa)/fineShare)+0.5)) // the nearest power of ten
 	return Gauge{DigitalPa: digit}, g.DigitalPa == 0 || g.DigitalPa >= 2*digit
 }

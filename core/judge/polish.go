@@ -138,15 +138,20 @@ func (c *component) move(i, at int) float64 {
 	return c.mean[at] / c.mean[1+i]
 }
 
-// bent tells whether a move is so large that what a derivative leaves out (at
-// most 0.3·amplitude·move²) shows against the standard error of the level.
+const (
+	leftOut   = 0.3 // of amplitude·move²: the most that a derivative in ln τ leaves out of an exponential
+	showsOver = 0.3 // standard errors of the level: less does not show
+)
+
+// bent reports whether a move is so large that what a derivative leaves out shows against
+// the standard error of the level.
 func (c *component) bent(se float64) bool {
 	at := len(c.node.settle) + 1
 	for i, col := range c.node.settle {
 		if col >= colExpD {
 			continue
 		}
-		if m := c.move(i, at); 0.3*math.Abs(c.mean[1+i])*m*m > 0.3*se {
+		if m := c.move(i, at); leftOut*math.Abs(c.mean[1+i])*m*m > showsOver*se {
 			return true
 		}
 		at++

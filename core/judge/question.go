@@ -33,16 +33,17 @@ func (g Gauge) fraction() float64 {
 	if g.ReadFraction > 0 {
 		return g.ReadFraction
 	}
-	return 0.25
+	return usualFraction
 }
 
 // Errors of reading (PHYSICS §5): a person errs with 0.12 division and rounds;
 // a crossing is good to some tenths of a second and a hair of parallax.
 const (
-	eyeSigma      = 0.12
-	crossingTimeS = 0.3
-	crossingSigma = 0.03
-	digitalSigma  = 0.5 // of the last digit: where estimation from the data begins
+	usualFraction = 0.25 // of a division: what a person reads to
+	eyeSigma      = 0.12 // division
+	crossingTimeS = 0.3  // s: from the crossing to the press
+	crossingSigma = 0.03 // division: parallax at a printed mark
+	digitalSigma  = 0.5  // of the last digit: where estimation from the data begins
 )
 
 // readSigma is the nominal standard error of one reading, Pa.

@@ -13,11 +13,21 @@ type priorRate []scaled
 // ratePrior states what is believed of a steady loss before a hold: anything
 // from nothing to far beyond the allowance, on a logarithmic scale; rarely a rise.
 func ratePrior(q *Question) priorRate {
-	limit := q.limit()
-	return priorRate{
-		{0.25, 0.12 * limit, false}, {0.2, 0.5 * limit, false}, {0.2, 1.5 * limit, false}, {0.2, 5 * limit, false}, {0.1, 25 * limit, false},
-		{0.03, 1.5 * limit, true}, {0.02, 10 * limit, true},
+	prior := make(priorRate, len(rateBeliefs))
+	for i, b := range rateBeliefs {
+		prior[i] = scaled{b.weight, b.allowances * q.limit(), b.rises}
 	}
+	return prior
+}
+
+// rateBeliefs are the parts of that prior: the weight of each, and its standard deviation in
+// allowances. A quarter loses next to nothing, a tenth bursts, one in twenty rises.
+var rateBeliefs = [...]struct {
+	weight, allowances float64
+	rises              bool
+}{
+	{0.25, 0.12, false}, {0.2, 0.5, false}, {0.2, 1.5, false}, {0.2, 5, false}, {0.1, 25, false},
+	{0.03, 1.5, true}, {0.02, 10, true},
 }
 
 // gauss is one part of a mixture that stands for a rate.
@@ -26,6 +36,13 @@ type gauss struct{ w, mean, sd float64 }
 // backwards is the weight of a settling that runs upwards without an overshoot
 // to explain it: air does not un-cool.
 const backwards = 0.1
+
+const (
+	surelyRight  = 0.999 // probability of the right sign from which the wrong one is left out
+	leansLittle  = 0.05  // squared correlation of rate and amplitude up to which they are taken apart
+	leastRest    = 1e-4  // of the variance: what is left where both are one
+	maxRateParts = 10
+)
 
 // rateParts gives the rate of a component as parts, between which amplitudes of the
 // wrong sign count less where the rate leans on the slowest settling.
@@ -36,11 +53,11 @@ func (c *component) rateParts(out []gauss) []gauss {
 	}
 	a, va, cov := c.mean[c.slow], c.cov[c.slow][c.slow], c.cov[c.slow][c.leak]
 	right := normalCDF(a / math.Sqrt(va))
-	if right > 0.999 || cov*cov < 0.05*va*v {
+	if right > surelyRight || cov*cov < leansLittle*va*v {
 		return append(out, gauss{right + backwards*(1-right), r, math.Sqrt(v)})
 	}
-	rest := math.Sqrt(math.Max(v-cov*cov/va, 1e-4*v))
-	const n, reach = 10, 3.0
+	rest := math.Sqrt(math.Max(v-cov*cov/va, leastRest*v))
+	const n, reach = maxRateParts, 3.0 // standard deviations of the amplitude
 	for k := range n {
 		z := -reach + 2*reach*(float64(k)+0.5)/n
 		w := math.Exp(-z*z/2) * 2 * reach / n / math.Sqrt(2*math.Pi)
@@ -69,8 +86,8 @@ func (s scaled) meet(g gauss) (evidence, mean, sd float64) {
 
 // evidence is what the rate's prior adds to a component's own, natural logarithm.
 func (p priorRate) evidence(c *component) float64 {
-	var room [10]gauss
-	sum := 1e-300
+	var room [maxRateParts]gauss
+	sum := nothing
 	for _, g := range c.rateParts(room[:0]) {
 		for _, s := range p {
 			e, _, _ := s.meet(g)
@@ -84,7 +101,7 @@ func (p priorRate) evidence(c *component) float64 {
 // interval is read from. extraVar is doubt that no reading can lessen.
 func (f *fitted) rates(extraVar float64) []gauss {
 	out := make([]gauss, 0, 2*len(f.parts))
-	var room [10]gauss
+	var room [maxRateParts]gauss
 	for i := range f.parts {
 		parts := f.parts[i].rateParts(room[:0])
 		sum := 0.0
@@ -102,12 +119,12 @@ func (f *fitted) rates(extraVar float64) []gauss {
 // taken off every rate first (the rig's own), extraVar added to its variance.
 func (f *fitted) beyond(p priorRate, x, shift, extraVar float64) float64 {
 	over, all := 0.0, 0.0
-	var room [10]gauss
+	var room [maxRateParts]gauss
 	for i := range f.parts {
 		c := &f.parts[i]
 		parts := c.rateParts(room[:0])
 		// The weight already holds the prior's evidence: it is shared out by it.
-		o, a := 0.0, 1e-300
+		o, a := 0.0, nothing
 		for _, g := range parts {
 			g.mean -= shift
 			g.sd = math.Sqrt(g.sd*g.sd + extraVar)
@@ -117,7 +134,7 @@ func (f *fitted) beyond(p priorRate, x, shift, extraVar float64) float64 {
 				if s.rises {
 					continue
 				}
-				o += e * normalCDF((m-x)/sd) / math.Max(normalCDF(m/sd), 1e-300)
+				o += e * normalCDF((m-x)/sd) / math.Max(normalCDF(m/sd), nothing)
 			}
 		}
 		over += c.weight * o / a
@@ -135,13 +152,18 @@ func below(mix []gauss, x float64) float64 {
 	return p
 }
 
+const (
+	allOf    = 8.0 // standard deviations beyond which nothing is looked for
+	halvings = 26  // to a 2⁻²⁶ of that
+)
+
 // quantile is the rate below which the share p lies.
 func quantile(mix []gauss, p float64) float64 {
 	low, high := math.Inf(1), math.Inf(-1)
 	for _, g := range mix {
-		low, high = math.Min(low, g.mean-8*g.sd), math.Max(high, g.mean+8*g.sd)
+		low, high = math.Min(low, g.mean-allOf*g.sd), math.Max(high, g.mean+allOf*g.sd)
 	}
-	for range 26 {
+	for range halvings {
 		mid := (low + high) / 2
 		if below(mix, mid) < p {
 			low = mid

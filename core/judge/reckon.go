@@ -20,9 +20,9 @@ func (r *Report) Explains(reportedM3PerS float64) string {
 	if r.LossMLPerH == nil || r.Call == NotYet || reportedM3PerS <= 0 {
 		return ""
 	}
-	above := r.LossMLPerH.Value / (reportedM3PerS * 3600e6)
+	above := r.LossMLPerH.Value / (reportedM3PerS * mlPerHour)
 	if r.WeepMLPerH != nil {
-		if below := r.WeepMLPerH.Value / (reportedM3PerS * 3600e6); above < noCause && below >= noCause {
+		if below := r.WeepMLPerH.Value / (reportedM3PerS * mlPerHour); above < noCause && below >= noCause {
 			wet := ExplainsLoss(below)
 			return "Above the liquid line it is too small to be the cause. From below the line: " + quantity.Lower(wet)
 		}

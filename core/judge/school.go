@@ -36,7 +36,7 @@ func (s School) allowed(g Gauge) float64 {
 func (s School) View(hold []trace.Reading, q Question) SchoolReport {
 	rep := SchoolReport{ID: s.ID, Title: s.Title, Verdict: TooShort, Allowed: s.allows(q), Saw: "not held long enough"}
 	if q.GasM3 > 0 {
-		flow := physics.StandardFlow(s.RatePaPerS(q.Gauge), q.GasM3, physics.StandardK) * 60e6
+		flow := physics.StandardFlow(s.RatePaPerS(q.Gauge), q.GasM3, physics.StandardK) * cm3PerMin
 		rep.FlowAllowed = &flow
 	}
 	if len(hold) == 0 {

@@ -136,7 +136,7 @@ func (s Settings) String() string {
 	return strings.Join(out, " ")
 }
 
-// Has tells whether a setting was made.
+// Has reports whether a setting was made.
 func (s Settings) Has(f Flag) bool { _, ok := s[f]; return ok }
 
 // Over lays these settings over others, which fill what is left open.
@@ -174,7 +174,7 @@ func (s Settings) Figure(f Flag, kind quantity.Kind) (v quantity.Value, ok bool,
 }
 
 func noUnit(text string, kind quantity.Kind) error {
-	return fmt.Errorf("%q has no unit: write it out, such as %s", text, quantity.Example(kind))
+	return fmt.Errorf("%q has no unit; type it, such as %s", text, quantity.Example(kind))
 }
 
 // Rate reads a loss, Pa/s, with what was written after ±.

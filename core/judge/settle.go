@@ -8,6 +8,9 @@ import (
 // settleTimes is how many settling times are shown as the settling phase.
 const settleTimes = 2.0
 
+// likelyFit is the weight from which a fit counts for the spread of settling times.
+const likelyFit = 0.01
+
 // settleTime is the time in which the settling part falls to 1/e, with the
 // spread between the likely fits.
 func (f *fitted) settleTime() *Interval {
@@ -19,7 +22,7 @@ func (f *fitted) settleTime() *Interval {
 		}
 	}
 	for i := range f.parts {
-		if f.parts[i].weight >= 0.01 {
+		if f.parts[i].weight >= likelyFit {
 			add(&f.parts[i], f.parts[i].weight)
 		}
 	}
@@ -43,7 +46,7 @@ func (f *fitted) settleTime() *Interval {
 	mid := at(0.5)
 	// A grid node stands for the times of its cell.
 	edge := math.Exp(halfStep)
-	return &Interval{mid, math.Min(at(0.025), mid/edge), math.Max(at(0.975), mid*edge)}
+	return &Interval{mid, math.Min(at(low95), mid/edge), math.Max(at(high95), mid*edge)}
 }
 
 // fallToE finds where the component's settling part has fallen to 1/e.

@@ -13,11 +13,12 @@ import (
 // air. A leak is the loss integrated along the pressures seen, under one of two
 // laws. A step is a loss at an instant.
 const (
-	tauCount  = 14
-	tauLeast  = 1.5  // s
-	tauMost   = 150. // s
-	creeps    = 3
-	mostSteps = 2
+	tauCount   = 14
+	tauLeast   = 1.5  // s
+	tauMost    = 150. // s
+	creeps     = 3
+	creepOverS = 600.0 // s over which a creep's amplitude is told
+	mostSteps  = 2
 )
 
 var (
@@ -49,7 +50,7 @@ const (
 
 func creep(j int, t float64) float64 {
 	// Written to fall with a positive amplitude, about 1 over ten minutes.
-	return -math.Log1p(t/creepTaus[j]) / math.Log1p(600/creepTaus[j])
+	return -math.Log1p(t/creepTaus[j]) / math.Log1p(creepOverS/creepTaus[j])
 }
 
 // settleColumns fills everything but steps, the leak and the data at one moment.
@@ -134,9 +135,13 @@ func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	d.rows = append(d.rows, row)
 }
 
+// sameDrive is the change up to which a drive's ends are as good as their mean: the error is
+// a twelfth of its square.
+const sameDrive = 0.01
+
 // between is the mean of a drive that falls from a to b as an exponential does.
 func between(a, b float64) float64 {
-	if x := b / a; x > 0 && math.Abs(x-1) > 0.01 {
+	if x := b / a; x > 0 && math.Abs(x-1) > sameDrive {
 		return (b - a) / math.Log(x)
 	}
 	return (a + b) / 2
@@ -192,10 +197,21 @@ type node struct {
 	params float64 // by which a shape with it is dearer than one without
 }
 
+// What is believed of settling before a hold: shares that add up to one. Nearly every
+// circuit settles, with one time or two.
+const (
+	sharePlain = 0.05 // not at all
+	shareOne   = 0.43
+	shareTwo   = 0.42
+	shareLog   = 0.05 // a long hose's creep alone
+	shareBoth  = 0.05 // and beside the cooling of pumped air, which takes
+	airCoolsS  = 8.0  // s at most there
+)
+
 // nodes lists every way to settle, from not at all to two times; a log creep
 // stands beside them with less weight.
 var nodes = func() []node {
-	out := []node{{nil, math.Log(0.05), 0}}
+	out := []node{{nil, math.Log(sharePlain), 0}}
 	each := func(share float64, params float64, sets ...[]int) {
 		for _, s := range sets {
 			out = append(out, node{s, math.Log(share / float64(len(sets))), params})
@@ -211,14 +227,15 @@ var nodes = func() []node {
 	for j := range creepTaus {
 		logs = append(logs, []int{colCreep + j})
 		for i := range taus {
-			if taus[i] < 8 {
+			if taus[i] < airCoolsS {
 				both = append(both, []int{colExp + i, colCreep + j})
 			}
 		}
 	}
-	each(0.43, 2, one...)
-	each(0.42, 4, two...)
-	each(0.05, 2, logs...)
-	each(0.05, 4, both...)
+	// An amplitude and a time each are two parameters more.
+	each(shareOne, 2, one...)
+	each(shareTwo, 4, two...)
+	each(shareLog, 2, logs...)
+	each(shareBoth, 4, both...)
 	return out
 }()

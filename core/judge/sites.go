@@ -22,30 +22,34 @@ const dithered = 0.45
 // passed few figures has tried few such places: a seldom flicker may then be
 // little noise near an edge or more of it farther off, and the larger is taken.
 func digitNoise(variance, passed float64) float64 {
-	least := math.Max(leastNoise, stuckNoise*math.Min(1, 1.5/math.Max(passed, 0.1)))
+	least := math.Max(leastNoise, stuckNoise*math.Min(1, passedEnough/math.Max(passed, passedLeast)))
 	last := len(digitVariance) - 1
 	if variance >= digitVariance[last] {
-		return math.Sqrt(variance - 1./12)
+		return math.Sqrt(variance - oneIn)
 	}
 	i := sort.SearchFloat64s(digitVariance[:], variance)
 	if i == 0 {
 		return least
 	}
 	part := (variance - digitVariance[i-1]) / (digitVariance[i] - digitVariance[i-1])
-	return math.Max(least, (float64(i-1)+part)*0.05)
+	return math.Max(least, (float64(i-1)+part)*noiseGrid)
 }
 
 const (
-	leastNoise = 0.06 // keeps the edges of a figure soft
-	stuckNoise = 0.25
-	doubtNoise = 1.2 // times the noise found: it is only an estimate
+	leastNoise   = 0.06 // keeps the edges of a figure soft
+	stuckNoise   = 0.25 // last digits: taken for a gauge that shows one figure for long,
+	passedEnough = 1.5  // until the pressure has passed so many figures
+	passedLeast  = 0.1
+	noiseGrid    = 0.05 // last digits, between the noises that are tabulated
+	figureSweeps = 2    // of expectation propagation
+	doubtNoise   = 1.2  // times the noise found: it is only an estimate
 )
 
-// digitVariance is V at multiples of 0.05 of a digit, by summing over phases.
+// digitVariance is V at multiples of noiseGrid, by summing over phases.
 var digitVariance = func() (v [13]float64) {
 	const phases = 64
 	for i := range v {
-		sigma := float64(i) * 0.05
+		sigma := float64(i) * noiseGrid
 		for p := range phases {
 			u := (float64(p)+0.5)/phases - 0.5
 			mean, square := 0.0, 0.0
@@ -160,11 +164,20 @@ func (r *running) slope(c *component, rows [][maxColumns]float64, b int) float64
 	return (c.dot(&rows[hi]) - c.dot(&rows[lo])) / dt
 }
 
+// How far the moments of a site are summed, in standard deviations.
+const (
+	cavityReach = 5.0 // of what the others say
+	edgeReach   = 3.0 // of the gauge's noise beyond the edge of a figure
+	withinReach = 4.0 // so far inside both edges a figure tells nothing
+	leastLikely = 1e-12
+	leastSite   = 1e-9 // of the weight of all others: less is no observation
+)
+
 // site matches the moments of the bin's likelihood times the cavity (mean and
 // variance in Pa and Pa²); sigma and digit in Pa, slope in Pa/s.
 func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 	if len(b.figures) > mostFigures {
-		return site{float64(b.n) / (sigma*sigma + digit*digit/12), b.meanY}
+		return site{float64(b.n) / (sigma*sigma + digit*digit*oneIn), b.meanY}
 	}
 	low, high := math.Inf(1), math.Inf(-1)
 	for _, f := range b.figures {
@@ -173,12 +186,12 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 	}
 	reach := math.Abs(slope) * (b.wt/b.w - b.from + 1)
 	sd := math.Sqrt(variance)
-	from := math.Max(cavity-5*sd, low-digit/2-3*sigma-reach)
-	to := math.Min(cavity+5*sd, high+digit/2+3*sigma+reach)
+	from := math.Max(cavity-cavityReach*sd, low-digit/2-edgeReach*sigma-reach)
+	to := math.Min(cavity+cavityReach*sd, high+digit/2+edgeReach*sigma+reach)
 	if to <= from { // the others lie far off: believe the figures
-		return site{1 / (sigma*sigma + digit*digit/12), (low + high) / 2}
+		return site{1 / (sigma*sigma + digit*digit*oneIn), (low + high) / 2}
 	}
-	if len(b.figures) == 1 && from > low-digit/2+4*sigma+reach && to < low+digit/2-4*sigma-reach {
+	if len(b.figures) == 1 && from > low-digit/2+withinReach*sigma+reach && to < low+digit/2-withinReach*sigma-reach {
 		return site{} // what is known already lies within the figure
 	}
 	const points = 16
@@ -191,7 +204,7 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 		for _, f := range b.figures {
 			v := u + slope*(f.sumT/float64(f.n)-b.meanT)
 			mid := float64(f.digits) * digit
-			l += float64(f.n) * math.Log(roughCDF((mid+digit/2-v)/sigma)-roughCDF((mid-digit/2-v)/sigma)+1e-12)
+			l += float64(f.n) * math.Log(roughCDF((mid+digit/2-v)/sigma)-roughCDF((mid-digit/2-v)/sigma)+leastLikely)
 		}
 		at[i], logs[i] = u, l
 		top = math.Max(top, l)
@@ -205,9 +218,9 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 	}
 	m1 /= sum
 	grid := (to - from) / points
-	v := math.Max(m2/sum-m1*m1, grid*grid/12)
+	v := math.Max(m2/sum-m1*m1, grid*grid*oneIn)
 	w := 1/v - 1/variance
-	if w <= 1e-9/variance {
+	if w <= leastSite/variance {
 		return site{}
 	}
 	return site{w, (m1/v - cavity/variance) / w}

@@ -13,6 +13,8 @@ const (
 	jumpSigma  = 8.0 // of the difference of two readings, where nothing was noted
 	notedSigma = 4.5 // where something was noted between them
 	jumpSlope  = 4.0 // times the loss that went before
+	notedSlope = 1.5 // where something was noted: the same
+	quietest   = 0.4 // of the nominal variance: no gauge is taken for quieter here
 )
 
 type heldBack struct {
@@ -34,7 +36,7 @@ type jumps struct {
 // note remembers what was done, for a step that may follow it.
 func (j *jumps) note(kind string) { j.noted = kind }
 
-// holdBack tells whether a reading waits for the next.
+// holdBack reports whether a reading waits for the next.
 func (r *running) holdBack(t, y float64, how trace.How) bool {
 	if b := r.back; b != nil {
 		r.back = nil
@@ -58,7 +60,7 @@ func (r *running) holdBack(t, y float64, how trace.How) bool {
 	}
 	noted := r.noted
 	r.noted = ""
-	if r.n >= 3 && how != trace.Mark && r.jumped(t, y, noted != "") {
+	if r.n >= leastFits && how != trace.Mark && r.jumped(t, y, noted != "") {
 		r.back, r.event = &heldBack{t, y, how}, noted
 		return true
 	}
@@ -78,11 +80,11 @@ func (r *running) jumped(t, y float64, noted bool) bool {
 	if t <= a.t || a.t <= c.t {
 		return false
 	}
-	sigma := r.gauge.readSigma() * math.Sqrt2 * math.Sqrt(math.Max(r.noiseScale(), 0.4))
+	sigma := r.gauge.readSigma() * math.Sqrt2 * math.Sqrt(math.Max(r.noiseScale(), quietest))
 	usual := math.Abs(a.y-c.y) / (a.t - c.t) * (t - a.t)
 	bound := jumpSigma*sigma + jumpSlope*usual
 	if noted {
-		bound = notedSigma*sigma + 1.5*usual
+		bound = notedSigma*sigma + notedSlope*usual
 	}
 	return math.Abs(y-a.y) > bound
 }

@@ -44,7 +44,7 @@ func (f *fitted) slowFall() (mean, variance float64) {
 		}
 		fell, either := math.Max(0, c.dot(&walls)), c.dot(&quick)
 		mean += c.weight * fell
-		second += c.weight * (fell*fell + c.spread(&walls) + either*either/12)
+		second += c.weight * (fell*fell + c.spread(&walls) + either*either*oneIn)
 	}
 	return mean, math.Max(0, second-mean*mean)
 }

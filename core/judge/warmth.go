@@ -68,7 +68,7 @@ func Degrees(samples []trace.Sample, atS float64) (float64, bool) {
 
 // name says what the temperature has to do with the fall, where it moved.
 func (w *warmth) name(rep *Report, r *running, q *Question) {
-	seen := 4 * r.gauge.readSigma() * math.Sqrt(math.Max(r.noiseScale(), 0.1))
+	seen := warmthSeen * r.gauge.readSigma() * math.Sqrt(math.Max(r.noiseScale(), warmthQuiet))
 	if rep.RateKPaPerMin == nil || math.Abs(w.moved) < seen {
 		return
 	}
@@ -83,5 +83,8 @@ func (w *warmth) name(rep *Report, r *running, q *Question) {
 	rep.say(TemperatureTakenOut, figureKelvin, kelvin, figureFall, moved)
 }
 
-// explained is the share of what the temperature did that may be left over.
-const explained = 0.25
+const (
+	explained   = 0.25 // of what the temperature did: what may be left over
+	warmthSeen  = 4.0  // errors of reading that a move by temperature must exceed to be spoken of
+	warmthQuiet = 0.1  // of the nominal variance: no gauge is taken for quieter
+)

@@ -9,7 +9,7 @@ func PassageStandardFlow(p1, p2, d, l, mu, tempK float64) float64 {
 	return math.Pi * math.Pow(d, 4) * (p1*p1 - p2*p2) / (256 * mu * l * StandardPa) * StandardK / tempK
 }
 
-// PassageHolds tells whether the laminar law holds: slow enough flow (Reynolds
+// PassageHolds reports whether the laminar law holds: slow enough flow (Reynolds
 // number below 2000) and a passage long beside its entrance.
 func PassageHolds(standardFlow, d, l, mu float64) (reynolds float64, holds bool) {
 	mass := standardFlow * StandardPa / (gasAir * StandardK)

@@ -18,19 +18,19 @@ const (
 	mostAmbient  = 120e3   // Pa absolute, below every mine
 )
 
-// Finite tells whether v is a figure: neither NaN nor infinite.
+// Finite reports whether v is a figure: neither NaN nor infinite.
 func Finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
 
-// PossiblePa tells whether a pressure (Pa gauge) can come from a gauge.
+// PossiblePa reports whether a pressure (Pa gauge) can come from a gauge.
 func PossiblePa(pa float64) bool { return Finite(pa) && math.Abs(pa) <= MostPa }
 
-// PossibleCelsius tells whether a temperature (°C) can come from a thermometer.
+// PossibleCelsius reports whether a temperature (°C) can come from a thermometer.
 func PossibleCelsius(c float64) bool { return c >= AbsoluteZero && c <= MostCelsius }
 
-// PossibleSeconds tells whether a moment (s) can stand on a trace's axis.
+// PossibleSeconds reports whether a moment (s) can stand on a trace's axis.
 func PossibleSeconds(s float64) bool { return Finite(s) && math.Abs(s) <= MostSeconds }
 
-// PossibleAmbient tells whether an air pressure (Pa absolute) is of this earth.
+// PossibleAmbient reports whether an air pressure (Pa absolute) is of this earth.
 func PossibleAmbient(pa float64) bool { return pa >= leastAmbient && pa <= mostAmbient }
 
 // most is the largest figure of each kind, SI; a kind that is not named has none.

@@ -32,7 +32,7 @@ type Unit struct {
 	Factor float64 // SI per unit
 
 	aliases []string
-	zero    float64 // SI at this unit's nought: temperatures
+	zero    float64 // SI at this unit's zero: temperatures
 }
 
 // Exact by definition (PHYSICS §1); psi follows from lbf and inch.

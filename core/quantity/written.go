@@ -41,10 +41,10 @@ func written(b []byte, kind Kind, into *float64) error {
 		return err
 	}
 	if v.Bare {
-		return fmt.Errorf("%q has no unit; write it out, such as %s", b, Example(kind))
+		return fmt.Errorf("%q has no unit; type it, such as %s", b, Example(kind))
 	}
 	if v.Band() {
-		return fmt.Errorf("%q is a band; one figure is wanted", b)
+		return fmt.Errorf("%q is a band; type one figure", b)
 	}
 	*into = v.Low
 	return nil

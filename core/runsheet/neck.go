@@ -133,7 +133,7 @@ type Fitted struct {
 	Family terms.Fitting // they have in common
 }
 
-// Suits tells whether the piece goes on; known is false where nothing tells it.
+// Suits reports whether the piece goes on; known is false where nothing tells it.
 func (f Fitted) Suits() (suits, known bool) {
 	return f.Misfit == RightSize || f.Misfit == RightFamily, f.Misfit != FitNotKnown
 }
@@ -167,7 +167,7 @@ func (n Neck) Takes(f Fit) Fitted {
 	return Fitted{Misfit: FitNotKnown}
 }
 
-// FitsAny tells whether a piece is of a family that some port takes.
+// FitsAny reports whether a piece is of a family that some port takes.
 func (f Fit) FitsAny(takes []terms.Fitting) bool {
 	return slices.ContainsFunc(f.Families, func(x terms.Fitting) bool { return slices.Contains(takes, x) })
 }

@@ -66,7 +66,7 @@ func PickGauge(all []Candidate, last string, atPa float64, exact bool) Gauge {
 	return best
 }
 
-// readable tells whether a pressure stands well on the ring that is read.
+// readable reports whether a pressure stands well on the ring that is read.
 func (g Gauge) readable(pa float64) bool {
 	r, u := g.Ring()
 	low, high := u.SI(r.From), u.SI(r.To)

@@ -53,7 +53,7 @@ func (e FieldError) InputOf() string { return e.Field }
 // ErrNoMark is wrapped where the mark must be known first.
 var ErrNoMark = fmt.Errorf("the mark must be known first")
 
-// Aims tells whether a step is done at some pressure.
+// Aims reports whether a step is done at some pressure.
 func Aims(c *circuit.Circuit, s circuit.Step) bool {
 	return s.Kind == circuit.Hold || len(s.Targets) > 0 || s.Kind == circuit.Floor && c.Marked()
 }

@@ -34,7 +34,7 @@ func GaugeOfTrace(tr *trace.Trace, said judge.Gauge, planned *Gauge) Gauge {
 // headroom is how far a file's gauge reads above its highest reading.
 const headroom = 1.2
 
-// readsLike tells whether all readings are quarters of a gauge's divisions.
+// readsLike reports whether all readings are quarters of a gauge's divisions.
 func readsLike(tr *trace.Trace, g Gauge) bool {
 	quarter := g.DivisionPa() / 4
 	for _, x := range tr.Readings {

@@ -41,10 +41,10 @@ func (r Reader) Show(gaugePa float64, n int) float64 {
 	if r.StepPa > 0 {
 		v = math.Round(v/r.StepPa) * r.StepPa
 	}
-	return v + 0 // no face shows a negative nought
+	return v + 0 // no face shows a negative zero
 }
 
-// Missing tells whether the n-th reading never comes.
+// Missing reports whether the n-th reading never comes.
 func (r Reader) Missing(n int) bool {
 	return r.Drops > 0 && rand.New(rand.NewPCG(r.Seed^0xd20b, uint64(n/dropRun))).Float64() < r.Drops
 }

@@ -91,6 +91,9 @@ func TestSettlingThenHoldingAndLettingGo(t *testing.T) {
 // every reading by the live rule. The full study comes with the sharper rule;
 // this one keeps the cautious rule honest.
 func TestTheJudgeSurvivesASpreadOfHolds(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	rng := rand.New(rand.NewPCG(11, 3))
 	wrong, called, far := 0, 0, 0
 	const holds = 60

@@ -11,7 +11,7 @@ import (
 )
 
 func airAnswer(m3, low, high, se float64, says string) Answer {
-	f := told("gas_l", "Trapped air", m3, "L", quantity.Volume)
+	f := inUnit("gas_l", "Trapped air", m3, "L", quantity.Volume)
 	if high > low {
 		l, h := low*1e3, high*1e3
 		f.Low, f.High = &l, &h
@@ -44,7 +44,7 @@ var volume = Calculator{
 	Fields: []Field{
 		strokeField,
 		{ID: "readings", Label: "Pressure before the first stroke and after each", Kind: Text, Help: "such as 0 6.5 13 20 26.5 33 kPa"},
-		{ID: "skip", Label: "Readings left out at the start", Kind: Number, Default: "2"},
+		{ID: "skip", Label: "Readings to skip at the start", Kind: Number, Default: "2"},
 		ambientField,
 	},
 	work: func(in Inputs) (Answer, error) {
@@ -63,7 +63,7 @@ var volume = Calculator{
 				return Answer{}, FieldError{"readings", err}
 			}
 			if v.Bare {
-				return Answer{}, wrong("readings", "the readings have no unit; write it after the last, as in 0 6.5 13 kPa")
+				return Answer{}, wrong("readings", "the readings have no unit; type it after the last one, as in 0 6.5 13 kPa")
 			}
 			pts = append(pts, physics.StrokePoint{Stroke: float64(i), GaugePa: v.Low})
 		}
@@ -73,11 +73,11 @@ var volume = Calculator{
 		}
 		se := math.Hypot(air.SE, air.M3*in.share("stroke"))
 		low, high := math.Min(air.LowM3, air.M3-1.96*se), math.Max(air.HighM3, air.M3+1.96*se)
-		a := airAnswer(air.M3, low, high, math.Max(se, (high-low)/3.92), fmt.Sprintf("About %s L of air is being squeezed.", quantity.Significant(air.M3*1e3, 3)))
+		a := airAnswer(air.M3, low, high, math.Max(se, (high-low)/3.92), fmt.Sprintf("Trapped air: about %s L.", quantity.Significant(air.M3*1e3, 3)))
 		a.Air.ByStrokes = true
-		a.Figures = append(a.Figures, told("climb_kpa", "Climb a stroke", air.SlopePaPerPoint, "kPa", quantity.Pressure))
+		a.Figures = append(a.Figures, inUnit("climb_kpa", "Rise per stroke", air.SlopePaPerPoint, "kPa", quantity.Pressure))
 		if air.Bent {
-			a.Notes = append(a.Notes, "The strokes lie on a curve: a soft hose, a passing pump valve or a leak that competes with the pump.")
+			a.Notes = append(a.Notes, "The strokes do not lie on a line: soft hose, leaking pump valve, or a large leak.")
 		}
 		return a, nil
 	},
@@ -87,8 +87,8 @@ var volumeDrawn = Calculator{
 	ID: "volume-drawn", Title: "Trapped air from liquid drawn off", Formula: "V = ΔV/(slope₁/slope₂ − 1)",
 	Fields: []Field{
 		{ID: "drawn", Label: "Liquid drawn off", Kind: Kind(quantity.Volume), Unit: "mL", Help: "such as 500 mL"},
-		{ID: "before", Label: "Climb a stroke before", Kind: Kind(quantity.Pressure), Unit: "kPa"},
-		{ID: "after", Label: "Climb a stroke after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		{ID: "before", Label: "Rise per stroke before", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		{ID: "after", Label: "Rise per stroke after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 		ambientField,
 	},
 	work: func(in Inputs) (Answer, error) {
@@ -108,7 +108,7 @@ var volumeDrawn = Calculator{
 		}
 		a.Air.ByStrokes = true
 		a.Sentence = fmt.Sprintf("There was %s L of air, and a stroke of the pump is %s cm³.", quantity.Significant(a.Air.M3*1e3, 3), quantity.Significant(stroke*1e6, 3))
-		a.Figures = append(a.Figures, told("stroke_cm3", "A stroke of the pump", stroke, "cm³", quantity.Volume))
+		a.Figures = append(a.Figures, inUnit("stroke_cm3", "A stroke of the pump", stroke, "cm³", quantity.Volume))
 		a.Notes = []string{"This is the air before drawing off."}
 		return a, nil
 	},
@@ -118,7 +118,7 @@ var volumeVessel = Calculator{
 	ID: "volume-vessel", Title: "Trapped air from a known vessel", Formula: "P₁·V = P₂·(V + V₂), gauge, the vessel standing at ambient",
 	Fields: []Field{
 		{ID: "vessel", Label: "Vessel", Kind: Kind(quantity.Volume), Unit: "L", Help: "such as 1 L"},
-		{ID: "before", Label: "Pressure before it was connected", Kind: Kind(quantity.Pressure), Unit: "kPa"},
+		{ID: "before", Label: "Pressure before the vessel was connected", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 		{ID: "after", Label: "Pressure after", Kind: Kind(quantity.Pressure), Unit: "kPa"},
 	},
 	work: func(in Inputs) (Answer, error) {
@@ -145,32 +145,32 @@ var volumeLeak = Calculator{
 var stroke = Calculator{
 	ID: "stroke", Title: "Pump stroke", Formula: "V_s = π/4·bore²·stroke, ± 5 %; or liquid drawn off over the strokes it took",
 	Fields: []Field{
-		{ID: "drawn", Label: "Liquid drawn off", Kind: Kind(quantity.Volume), Unit: "mL", Optional: true, Help: "such as 400 mL, sucked over from a measured bottle"},
-		{ID: "strokes", Label: "In so many strokes", Kind: Number, Optional: true, Help: "twenty or more tell it well"},
-		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 22 mm, where nothing was drawn off"},
+		{ID: "drawn", Label: "Liquid drawn off", Kind: Kind(quantity.Volume), Unit: "mL", Optional: true, Help: "such as 400 mL, drawn from a measuring bottle"},
+		{ID: "strokes", Label: "Number of strokes", Kind: Number, Optional: true, Help: "20 strokes or more"},
+		{ID: "bore", Label: "Bore", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 22 mm, if no liquid was drawn off"},
 		{ID: "length", Label: "Length of a stroke", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "such as 80 mm"},
 	},
 	work: func(in Inputs) (Answer, error) {
 		if in.Given("drawn") {
 			n := in.SI("strokes")
 			if !in.Given("strokes") || n < 1 {
-				return Answer{}, wrong("strokes", "say how many strokes drew that much, such as 20")
+				return Answer{}, wrong("strokes", "type the number of strokes that drew it off, such as 20")
 			}
 			v := in.SI("drawn") / n
 			// What was drawn is read to about its last digit, and the strokes are not
 			// all alike.
 			share := math.Max(0.02, in.share("drawn"))
-			return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, as the liquid tells.", quantity.Significant(v*1e6, 3)),
-				Figures: []Figure{told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(share)}, Notes: []string{}}, nil
+			return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, measured with liquid.", quantity.Significant(v*1e6, 3)),
+				Figures: []Figure{inUnit("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(share)}, Notes: []string{}}, nil
 		}
 		for _, need := range []string{"bore", "length"} {
 			if !in.Given(need) {
-				return Answer{}, wrong(need, "type what was drawn off in how many strokes, or bore and length of a stroke")
+				return Answer{}, wrong(need, "type the liquid drawn off and the number of strokes, or the bore and the length of a stroke")
 			}
 		}
 		v := physics.Circle(in.SI("bore")) * in.SI("length")
-		f := told("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(0.05 / 1.96)
-		return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³, to about one part in twenty.", quantity.Significant(v*1e6, 3)), Figures: []Figure{f},
-			Notes: []string{"What is left in the pump at the end of a stroke is not moved: liquid drawn off tells it better."}}, nil
+		f := inUnit("stroke_cm3", "A stroke of the pump", v, "cm³", quantity.Volume).between(0.05 / 1.96)
+		return Answer{Sentence: fmt.Sprintf("A stroke moves %s cm³ (± 5 %%).", quantity.Significant(v*1e6, 3)), Figures: []Figure{f},
+			Notes: []string{"Some air stays in the pump at the end of a stroke. Measuring with liquid is more exact."}}, nil
 	},
 }

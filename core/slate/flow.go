@@ -39,24 +39,24 @@ var flow = Calculator{
 	},
 	work: func(in Inputs) (Answer, error) {
 		if in.SI("at") == 0 {
-			return Answer{}, wrong("at", "there is no pressure to leak")
+			return Answer{}, wrong("at", "the pressure is zero: type the test pressure, such as 110 kPa")
 		}
 		q := physics.StandardFlow(in.SI("fall"), in.SI("gas"), in.SI("temperature"))
 		p1, p2 := in.ends()
 		doubt := in.share("gas")
 		hole := physics.EquivalentHole(q, p1, p2, in.SI("temperature"))
 		a := Answer{
-			Sentence: fmt.Sprintf("%s cm³ of air a minute leaves, as through a hole of %s µm.", quantity.Significant(q*60e6, 3), quantity.Significant(hole*um, 2)),
-			Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow).between(doubt),
-				told("hole_um", "Equivalent hole", hole, "µm", quantity.Length).between(doubt / 2)},
+			Sentence: fmt.Sprintf("The leak is %s cm³ of air a minute, as through a hole of %s µm.", quantity.Significant(q*60e6, 3), quantity.Significant(hole*um, 2)),
+			Figures: []Figure{inUnit("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow).between(doubt),
+				inUnit("hole_um", "Equivalent hole", hole, "µm", quantity.Length).between(doubt / 2)},
 		}
 		if in.SI("at") > 0 {
 			hot := physics.LiquidOfGas(q, p1, p2, in.SI("at"), physics.MuCoolantHot)
 			a.Figures = append(a.Figures,
-				told("coolant_hot_ml_per_h", "The same passage, hot coolant, at most", hot, "mL/h", quantity.Flow).between(doubt),
-				told("coolant_cold_ml_per_h", "The same, cold", hot*physics.MuCoolantHot/physics.MuCoolantCold, "mL/h", quantity.Flow).between(doubt),
-				told("weep_ml_per_h", "If liquid leaves instead, from below it", in.SI("gas")*in.SI("fall")/(in.SI("at")+in.ambient), "mL/h", quantity.Flow).between(doubt))
-			a.Notes = []string{"Hot coolant: " + drops(hot) + ". An upper figure: the finest pores hold liquid back."}
+				inUnit("coolant_hot_ml_per_h", "Through the same leak: hot coolant, at most", hot, "mL/h", quantity.Flow).between(doubt),
+				inUnit("coolant_cold_ml_per_h", "Through the same leak: cold coolant", hot*physics.MuCoolantHot/physics.MuCoolantCold, "mL/h", quantity.Flow).between(doubt),
+				inUnit("weep_ml_per_h", "If the leak is below the liquid line", in.SI("gas")*in.SI("fall")/(in.SI("at")+in.ambient), "mL/h", quantity.Flow).between(doubt))
+			a.Notes = []string{"Hot coolant: " + drops(hot) + ". This is an upper figure: very fine pores hold liquid back."}
 		}
 		return a, nil
 	},
@@ -65,8 +65,8 @@ var flow = Calculator{
 var hole = Calculator{
 	ID: "hole", Title: "Hole and flow of gas", Formula: "ṁ = C_d·A·p₁·ψ(p₂/p₁), choked below 0.5283; narrow passage of length L: Q = π·d⁴·(p₁² − p₂²)/(256·µ·L·p_std)",
 	Fields: []Field{
-		{ID: "flow", Label: "Flow", Kind: Kind(quantity.Flow), Unit: "cm³/min", Optional: true, Help: "to find the hole; or"},
-		{ID: "diameter", Label: "Diameter", Kind: Kind(quantity.Length), Unit: "µm", Optional: true, Help: "to find the flow"},
+		{ID: "flow", Label: "Flow", Kind: Kind(quantity.Flow), Unit: "cm³/min", Optional: true, Help: "to get the hole; or"},
+		{ID: "diameter", Label: "Diameter", Kind: Kind(quantity.Length), Unit: "µm", Optional: true, Help: "to get the flow"},
 		{ID: "length", Label: "Length of a narrow passage", Kind: Kind(quantity.Length), Unit: "mm", Optional: true, Help: "leave empty for a plain hole"},
 		atField,
 		{ID: "cd", Label: "Discharge coefficient", Kind: Number, Default: "0.65"},
@@ -85,12 +85,12 @@ var hole = Calculator{
 		var d, q float64
 		switch {
 		case in.Given("flow") == in.Given("diameter"):
-			return Answer{}, wrong("flow", "give either the flow, to find the hole, or the diameter, to find the flow")
+			return Answer{}, wrong("flow", "type the flow to get the hole, or the diameter to get the flow")
 		case in.Given("diameter"):
 			d = in.SI("diameter")
 			q = of(d)
 		case of(1) <= 0:
-			return Answer{}, wrong("at", "there is no pressure to drive a flow")
+			return Answer{}, wrong("at", "the pressure is zero: type the test pressure, such as 110 kPa")
 		case long:
 			q = in.SI("flow")
 			d = math.Pow(q/of(1), 0.25)
@@ -98,17 +98,17 @@ var hole = Calculator{
 			q = in.SI("flow")
 			d = physics.EquivalentHoleOf(q, p1, p2, cd, t)
 		}
-		a := Answer{Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow), told("diameter_um", "Diameter", d, "µm", quantity.Length)},
+		a := Answer{Figures: []Figure{inUnit("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow), inUnit("diameter_um", "Diameter", d, "µm", quantity.Length)},
 			Sentence: fmt.Sprintf("A hole of %s µm passes %s cm³ a minute.", quantity.Significant(d*um, 3), quantity.Significant(q*60e6, 3))}
 		if long && in.SI("length") > 0 {
 			re, holds := physics.PassageHolds(q, d, in.SI("length"), physics.MuAir)
 			a.Figures = append(a.Figures, plain("reynolds", "Reynolds number", re, ""))
 			if !holds {
-				a.Notes = append(a.Notes, "Too fast or too short for this law: it passes less than this.")
+				a.Notes = append(a.Notes, "The passage is too short or the flow too fast for this formula: less will pass.")
 			}
 		}
 		if !long && q > 0 && p2/p1 <= 0.5283 {
-			a.Notes = append(a.Notes, "Choked: the flow goes with the inner pressure alone.")
+			a.Notes = append(a.Notes, "Choked flow: only the inner pressure changes it.")
 		}
 		return a, nil
 	},
@@ -134,7 +134,7 @@ var liquid = Calculator{
 			q = physics.LiquidPassageFlow(dp, in.SI("diameter"), in.SI("length"), in.SI("viscosity")*1e-3)
 		}
 		return Answer{Sentence: fmt.Sprintf("%s mL an hour: %s.", quantity.Significant(q*mlPerHour, 3), drops(q)),
-			Figures: []Figure{told("liquid_ml_per_h", "Loss", q, "mL/h", quantity.Flow), plain("liquid_m3_per_s", "Loss, SI", q, "m³/s")}}, nil
+			Figures: []Figure{inUnit("liquid_ml_per_h", "Loss", q, "mL/h", quantity.Flow), plain("liquid_m3_per_s", "Loss, SI", q, "m³/s")}}, nil
 	},
 }
 
@@ -142,7 +142,7 @@ var loss = Calculator{
 	ID: "loss", Title: "From gas lost to liquid lost", Formula: "q = Q·2·p_std·ΔP·µ_gas/((p₁² − p₂²)·µ_liq), the same narrow passage",
 	Fields: []Field{
 		{ID: "flow", Label: "Gas lost in the test", Kind: Kind(quantity.Flow), Unit: "cm³/min", Help: "such as 3 cm³/min"}, atField,
-		{ID: "running", Label: "Pressure when running", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "the test's where empty"},
+		{ID: "running", Label: "Pressure when running", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "empty: as in the test"},
 		{ID: "viscosity", Label: "Viscosity, mPa·s", Kind: Number, Default: "0.8", Help: "coolant 3.9 cold, 0.8 hot"},
 		ambientField,
 	},
@@ -157,7 +157,7 @@ var loss = Calculator{
 		}
 		q := physics.LiquidOfGas(in.SI("flow"), p1, p2, dp, in.SI("viscosity")*1e-3)
 		return Answer{Sentence: fmt.Sprintf("At most %s mL an hour: %s.", quantity.Significant(q*mlPerHour, 3), drops(q)),
-			Figures: []Figure{told("liquid_ml_per_h", "Loss, at most", q, "mL/h", quantity.Flow)},
+			Figures: []Figure{inUnit("liquid_ml_per_h", "Loss, at most", q, "mL/h", quantity.Flow)},
 			Notes:   []string{"Surface tension can hold a liquid back altogether in pores below some µm."}}, nil
 	},
 }
@@ -173,23 +173,23 @@ var explain = Calculator{
 	work: func(in Inputs) (Answer, error) {
 		hours := in.SI("running")
 		if hours <= 0 || hours > 24 || in.SI("within") <= 0 {
-			return Answer{}, wrong("running", "between 0 and 24 hours a day, over some days, is wanted")
+			return Answer{}, wrong("running", "type 0 to 24 hours a day, and a period such as 14 d")
 		}
 		lost := in.SI("loss") * in.SI("within") * hours / 24
 		share := lost / in.SI("added")
-		return Answer{Sentence: judge.ExplainsLoss(share), Figures: []Figure{told("lost_ml", "Lost by this leak in that time", lost, "mL", quantity.Volume), plain("share", "Of what was topped up", 100*share, "%")}}, nil
+		return Answer{Sentence: judge.ExplainsLoss(share), Figures: []Figure{inUnit("lost_ml", "This leak loses in that time", lost, "mL", quantity.Volume), plain("share", "Share of what was topped up", 100*share, "%")}}, nil
 	},
 }
 
 var bubbles = Calculator{
 	ID: "bubbles", Title: "From bubbles to flow", Formula: "Q = f·π·b³/6",
 	Fields: []Field{
-		{ID: "diameter", Label: "Across a bubble", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 3 mm"},
-		{ID: "per-second", Label: "Bubbles a second", Kind: Number, Help: "such as 2, or 0.1 for one in ten seconds"},
+		{ID: "diameter", Label: "Bubble diameter", Kind: Kind(quantity.Length), Unit: "mm", Help: "such as 3 mm"},
+		{ID: "per-second", Label: "Bubbles per second", Kind: Number, Help: "such as 2, or 0.1 for one bubble in 10 s"},
 	},
 	work: func(in Inputs) (Answer, error) {
 		q := physics.BubbleFlow(in.SI("diameter"), in.SI("per-second"))
 		return Answer{Sentence: fmt.Sprintf("%s cm³ of gas a minute.", quantity.Significant(q*60e6, 3)),
-			Figures: []Figure{told("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow)}, Notes: []string{"A tenth more across is a third more flow: measure against a ruler."}}, nil
+			Figures: []Figure{inUnit("flow_cm3_per_min", "Flow", q, "cm³/min", quantity.Flow)}, Notes: []string{"10 % more diameter is 33 % more flow: measure with a ruler."}}, nil
 	},
 }

@@ -12,7 +12,7 @@ var boiling = Calculator{
 	ID: "boiling", Title: "Boiling point and margin", Formula: "x_w·p_sat(T) = p; p_sat by IAPWS-IF97, x_w the mole fraction of water",
 	Fields: []Field{
 		{ID: "cap", Label: "Cap", Kind: Kind(quantity.Pressure), Unit: "kPa", Help: "such as 110 kPa or 16 psi"},
-		{ID: "holds", Label: "What it really holds", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "to see the margin lost"},
+		{ID: "holds", Label: "Pressure the cap really holds", Kind: Kind(quantity.Pressure), Unit: "kPa", Optional: true, Help: "to get the margin lost"},
 		{ID: "coolant", Label: "Coolant", Kind: Pick, Default: string(physics.EthyleneGlycol), Choices: []string{string(physics.Water), string(physics.EthyleneGlycol), string(physics.PropyleneGlycol)}},
 		{ID: "glycol", Label: "Glycol by volume", Kind: Percent, Default: "50 %"},
 		ambientField,
@@ -27,7 +27,7 @@ var boiling = Calculator{
 			if err != nil {
 				return Figure{}, FieldError{field, err}
 			}
-			f := told(id, label, k, "°C", quantity.Warmth)
+			f := inUnit(id, label, k, "°C", quantity.Warmth)
 			f.Text = quantity.Fixed(f.Value, 1) + " °C"
 			return f, nil
 		}
@@ -35,13 +35,13 @@ var boiling = Calculator{
 		if err != nil {
 			return Answer{}, err
 		}
-		open, err := celsius("boils_open_c", "Boils open at", "cap", 0)
+		open, err := celsius("boils_open_c", "Boils without a cap at", "cap", 0)
 		if err != nil {
 			return Answer{}, err
 		}
-		a := Answer{Sentence: fmt.Sprintf("It boils at %s under the cap, %s K above an open pot.", at.Text, quantity.Fixed(at.Value-open.Value, 1)), Figures: []Figure{at, open}}
+		a := Answer{Sentence: fmt.Sprintf("It boils at %s under the cap, %s K higher than without a cap.", at.Text, quantity.Fixed(at.Value-open.Value, 1)), Figures: []Figure{at, open}}
 		if in.Given("holds") {
-			held, err := celsius("boils_held_c", "Boils at what it holds", "holds", in.SI("holds"))
+			held, err := celsius("boils_held_c", "Boils at the pressure held", "holds", in.SI("holds"))
 			if err != nil {
 				return Answer{}, err
 			}
@@ -57,18 +57,18 @@ var boiling = Calculator{
 }
 
 var temperature = Calculator{
-	ID: "temperature", Title: "What a change of temperature does", Formula: "dry: p ∝ T; with liquid: dp/dT = p·(V_g/T + β·V_l)/V, β = 4.2·10⁻⁴ /K",
+	ID: "temperature", Title: "Temperature change", Formula: "dry: p ∝ T; with liquid: dp/dT = p·(V_g/T + β·V_l)/V, β = 4.2·10⁻⁴ /K",
 	Fields: []Field{
 		atField,
 		{ID: "from", Label: "From", Kind: Kind(quantity.Warmth), Unit: "°C", Help: "such as 20 °C"},
 		{ID: "to", Label: "To", Kind: Kind(quantity.Warmth), Unit: "°C", Help: "such as 25 °C"},
-		{ID: "gas", Label: "Trapped air", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "where there is liquid too"},
+		{ID: "gas", Label: "Trapped air", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "needed if there is liquid"},
 		{ID: "liquid", Label: "Liquid", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "such as 7 L; empty for a dry system"},
 		ambientField,
 	},
 	work: func(in Inputs) (Answer, error) {
 		if in.Given("liquid") && !in.Given("gas") {
-			return Answer{}, wrong("gas", "with liquid in it the trapped air is needed too")
+			return Answer{}, wrong("gas", "with liquid in the circuit, type the trapped air too")
 		}
 		d := physics.TemperatureEffect(in.SI("at")+in.ambient, in.SI("gas"), in.SI("liquid"), in.SI("from"), in.SI("to"))
 		perK := d
@@ -79,10 +79,10 @@ var temperature = Calculator{
 		if d < 0 {
 			way = "falls"
 		}
-		a := Answer{Sentence: fmt.Sprintf("The pressure %s by %s kPa from that alone: %s kPa a K.", way, quantity.Significant(math.Abs(d)/1e3, 2), quantity.Significant(perK/1e3, 2)),
-			Figures: []Figure{told("change_kpa", "Change", d, "kPa", quantity.Pressure), plain("kpa_per_k", "A kelvin", perK/1e3, "kPa")}}
+		a := Answer{Sentence: fmt.Sprintf("The temperature alone: the pressure %s by %s kPa (%s kPa per K).", way, quantity.Significant(math.Abs(d)/1e3, 2), quantity.Significant(perK/1e3, 2)),
+			Figures: []Figure{inUnit("change_kpa", "Change", d, "kPa", quantity.Pressure), plain("kpa_per_k", "A kelvin", perK/1e3, "kPa")}}
 		if in.Given("liquid") && in.SI("to") > 343 {
-			a.Notes = append(a.Notes, "Hot coolant adds vapour pressure, about 2 kPa a K near 90 °C: judge a hot one by place and rise.")
+			a.Notes = append(a.Notes, "Hot coolant adds vapour pressure, about 2 kPa per K near 90 °C. On a hot system look for the place of the leak; do not judge the fall.")
 		}
 		return a, nil
 	},
@@ -92,15 +92,15 @@ var precharge = Calculator{
 	ID: "precharge", Title: "Precharge at this temperature", Formula: "p(T) = p₂₀·T/293.15, absolute; Δm = Δp·V/(296.8·T)",
 	Fields: []Field{
 		{ID: "at20", Label: "Precharge at 20 °C", Kind: Kind(quantity.Pressure), Unit: "bar", Help: "such as 30 bar"}, warmthField,
-		{ID: "found", Label: "Found", Kind: Kind(quantity.Pressure), Unit: "bar", Optional: true, Help: "to find the nitrogen to add"},
+		{ID: "found", Label: "Found", Kind: Kind(quantity.Pressure), Unit: "bar", Optional: true, Help: "to get the nitrogen to add"},
 		{ID: "volume", Label: "Gas volume", Kind: Kind(quantity.Volume), Unit: "L", Optional: true},
 		ambientField,
 	},
 	work: func(in Inputs) (Answer, error) {
 		t := in.SI("temperature")
 		p := physics.Precharge(in.SI("at20"), t, in.ambient)
-		a := Answer{Sentence: fmt.Sprintf("It should show %s bar now.", quantity.Significant(p/1e5, 3)), Figures: []Figure{told("precharge_bar", "Should show", p, "bar", quantity.Pressure)},
-			Notes: []string{"Only dry nitrogen. Charging warms it: read again when it has settled."}}
+		a := Answer{Sentence: fmt.Sprintf("The gauge should show %s bar at this temperature.", quantity.Significant(p/1e5, 3)), Figures: []Figure{inUnit("precharge_bar", "Should show", p, "bar", quantity.Pressure)},
+			Notes: []string{"Dry nitrogen only. Charging warms the gas: let it settle and read again."}}
 		if in.Given("found") && in.Given("volume") {
 			kg := physics.NitrogenMass(p-in.SI("found"), in.SI("volume"), t)
 			way := "add"
@@ -117,27 +117,27 @@ var energy = Calculator{
 	ID: "energy", Title: "Stored energy and thrust", Formula: "E = p₁·V/(γ−1)·[1 − (p_a/p₁)^((γ−1)/γ)]; thrust = P·A",
 	Fields: []Field{
 		atField,
-		{ID: "gas", Label: "Gas in it", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "air, not the water that fills the rest"},
-		{ID: "diameter", Label: "Across the plug or plate", Kind: Kind(quantity.Length), Unit: "mm", Optional: true},
+		{ID: "gas", Label: "Gas volume", Kind: Kind(quantity.Volume), Unit: "L", Optional: true, Help: "the air only, without the liquid"},
+		{ID: "diameter", Label: "Diameter of the plug or plate", Kind: Kind(quantity.Length), Unit: "mm", Optional: true},
 		{ID: "area", Label: "Or its area", Kind: Kind(quantity.Area), Unit: "cm²", Optional: true},
 		ambientField,
 	},
 	work: func(in Inputs) (Answer, error) {
 		p := in.SI("at")
 		if p <= 0 {
-			return Answer{}, wrong("at", "only pressure above ambient is worked out here")
+			return Answer{}, wrong("at", "type a pressure above zero: this does not work for vacuum")
 		}
 		var a Answer
 		if in.Given("gas") {
 			whole, less := physics.StoredEnergy(p, in.SI("gas"), in.ambient)
-			a.Sentence = fmt.Sprintf("If it lets go it frees %s J", quantity.Significant(whole, 2))
+			a.Sentence = fmt.Sprintf("If it bursts, it releases %s J", quantity.Significant(whole, 2))
 			if blows := whole / physics.HammerBlowJ; blows >= 1.5 {
-				a.Sentence += fmt.Sprintf(": %s hard hammer blows at once", quantity.Significant(blows, 2))
+				a.Sentence += fmt.Sprintf(", as much as %s hard hammer blows", quantity.Significant(blows, 2))
 			}
 			a.Sentence += ". "
-			a.Figures = append(a.Figures, plain("energy_j", "Stored energy", whole, "J"), plain("energy_less_atmosphere_j", "Less pushing the air away", less, "J"))
+			a.Figures = append(a.Figures, plain("energy_j", "Stored energy", whole, "J"), plain("energy_less_atmosphere_j", "Without the work on the outside air", less, "J"))
 			if whole > physics.HammerBlowJ {
-				a.Notes = append(a.Notes, "Fill it with water but for a little air, put up a shield, or use less pressure.")
+				a.Notes = append(a.Notes, "Fill it with liquid to leave little air, use a shield, or use less pressure.")
 			}
 		}
 		if in.Given("diameter") || in.Given("area") {
@@ -146,11 +146,11 @@ var energy = Calculator{
 				area = physics.Circle(in.SI("diameter"))
 			}
 			n := physics.Thrust(p, area)
-			a.Sentence += fmt.Sprintf("It pushes with %s N, the weight of %s kg.", quantity.Significant(n, 3), quantity.Significant(n/9.80665, 2))
+			a.Sentence += fmt.Sprintf("It pushes with %s N (%s kg). Stand clear of it.", quantity.Significant(n, 3), quantity.Significant(n/9.80665, 2))
 			a.Figures = append(a.Figures, plain("thrust_n", "Thrust", n, "N"))
 		}
 		if len(a.Figures) == 0 {
-			return a, wrong("gas", "give the gas in it, for the energy, or the size of a plug or plate, for the thrust")
+			return a, wrong("gas", "type the gas volume to get the energy, or the size of a plug or plate to get the thrust")
 		}
 		return a, nil
 	},

@@ -10,20 +10,20 @@ import (
 
 var mark = Calculator{
 	ID: "mark", Title: "A mark on a cap", Formula: "tried as bar, kgf/cm², psi and kPa; kept where it lies between 20 and 250 kPa",
-	Fields: []Field{{ID: "text", Label: "As it stands on the cap", Kind: Text, Help: "such as 16, 1.1, 13-15 psi"}},
+	Fields: []Field{{ID: "text", Label: "Mark on the cap", Kind: Text, Help: "such as 16, 1.1, 13-15 psi"}},
 	work: func(in Inputs) (Answer, error) {
 		m, err := quantity.DecodeMark(in.texts["text"], quantity.CapMarks)
 		if err != nil {
 			return Answer{}, FieldError{"text", err}
 		}
 		first := m.Readings[0]
-		a := Answer{Sentence: fmt.Sprintf("%s is %s kPa, read in %s, and good to ±%s kPa.", m.Text, quantity.Significant(first.HighPa/1e3, 3), first.Unit.Symbol, quantity.Significant(first.HalfDigitPa/1e3, 2))}
+		a := Answer{Sentence: fmt.Sprintf("%s is %s kPa (unit taken: %s), ± %s kPa.", m.Text, quantity.Significant(first.HighPa/1e3, 3), first.Unit.Symbol, quantity.Significant(first.HalfDigitPa/1e3, 2))}
 		if first.LowPa != first.HighPa {
-			a.Sentence = fmt.Sprintf("%s is a band, %s to %s kPa, read in %s.", m.Text, quantity.Significant(first.LowPa/1e3, 3), quantity.Significant(first.HighPa/1e3, 3), first.Unit.Symbol)
-			a.Figures = append(a.Figures, told("low_kpa", "Lower", first.LowPa, "kPa", quantity.Pressure))
+			a.Sentence = fmt.Sprintf("%s is a band: %s to %s kPa (unit taken: %s).", m.Text, quantity.Significant(first.LowPa/1e3, 3), quantity.Significant(first.HighPa/1e3, 3), first.Unit.Symbol)
+			a.Figures = append(a.Figures, inUnit("low_kpa", "Lower", first.LowPa, "kPa", quantity.Pressure))
 		}
 		for _, s := range []struct{ id, symbol string }{{"kpa", "kPa"}, {"bar", "bar"}, {"psi", "psi"}, {"kgf_per_cm2", "kgf/cm²"}} {
-			a.Figures = append(a.Figures, told(s.id, "In "+s.symbol, first.HighPa, s.symbol, quantity.Pressure))
+			a.Figures = append(a.Figures, inUnit(s.id, "In "+s.symbol, first.HighPa, s.symbol, quantity.Pressure))
 		}
 		if m.Doubt != "" {
 			a.Notes = append(a.Notes, m.Doubt)
@@ -49,7 +49,7 @@ var convert = Calculator{
 			var err error
 			v, err = quantity.Parse(in.texts["value"], kind, quantity.Unit{}, in.ambient)
 			if err == nil && v.Bare {
-				err = fmt.Errorf("%q has no unit; write it out, as in 16psi", in.texts["value"])
+				err = fmt.Errorf("%q has no unit; type it, as in 16psi", in.texts["value"])
 			}
 			if err == nil {
 				first = nil
@@ -64,12 +64,12 @@ var convert = Calculator{
 			return Answer{}, FieldError{"value", first}
 		}
 		if v.Band() {
-			return Answer{}, wrong("value", "%q is a band; one figure is wanted", in.texts["value"])
+			return Answer{}, wrong("value", "%q is a band; type one figure", in.texts["value"])
 		}
 		var a Answer
 		var said []string
 		for _, u := range quantity.UnitsOf(kind) {
-			f := told(strings.ToLower(slug.Replace(u.Symbol)), u.Symbol, v.Low, u.Symbol, kind)
+			f := inUnit(strings.ToLower(slug.Replace(u.Symbol)), u.Symbol, v.Low, u.Symbol, kind)
 			if len(said) < 3 && u.Symbol != v.Unit.Symbol {
 				said = append(said, f.Text)
 			}
@@ -77,7 +77,7 @@ var convert = Calculator{
 			a.Figures = append(a.Figures, f)
 		}
 		if kind == quantity.Pressure {
-			a.Figures = append(a.Figures, told("kpa_abs", "Absolute", v.Low+in.ambient, "kPa", kind))
+			a.Figures = append(a.Figures, inUnit("kpa_abs", "Absolute", v.Low+in.ambient, "kPa", kind))
 		}
 		a.Sentence = fmt.Sprintf("%s is %s.", in.texts["value"], strings.Join(said, ", "))
 		return a, nil
@@ -89,11 +89,11 @@ var ambient = Calculator{
 	Fields: []Field{{ID: "altitude", Label: "Altitude", Kind: Kind(quantity.Altitude), Unit: "m", Help: "such as 640 m"}},
 	work: func(in Inputs) (Answer, error) {
 		if in.SI("altitude") > 9000 {
-			return Answer{}, wrong("altitude", "%s is above any shop; up to 9000 m is", in.texts["altitude"])
+			return Answer{}, wrong("altitude", "%s is too high; type up to 9000 m", in.texts["altitude"])
 		}
 		pa := physics.Ambient(in.SI("altitude"))
-		return Answer{Sentence: fmt.Sprintf("The air stands at %s kPa there, on an ordinary day.", quantity.Significant(pa/1e3, 4)),
-			Figures: []Figure{told("ambient_kpa", "Air pressure", pa, "kPa", quantity.Pressure), told("ambient_inhg", "As mercury", pa, "inHg", quantity.Pressure)},
-			Notes:   []string{"Weather moves it by some kPa: a barometer is better."}}, nil
+		return Answer{Sentence: fmt.Sprintf("Air pressure at that altitude: about %s kPa.", quantity.Significant(pa/1e3, 4)),
+			Figures: []Figure{inUnit("ambient_kpa", "Air pressure", pa, "kPa", quantity.Pressure), inUnit("ambient_inhg", "As mercury", pa, "inHg", quantity.Pressure)},
+			Notes:   []string{"The weather changes it by some kPa: a barometer is better."}}, nil
 	},
 }

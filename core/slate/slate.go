@@ -131,7 +131,7 @@ func (c Calculator) Work(typed map[string]string, bare bool) (Answer, error) {
 	}
 	for _, f := range a.Figures {
 		if math.IsNaN(f.Value) || math.IsInf(f.Value, 0) {
-			return Answer{}, fmt.Errorf("these figures are beyond what can be worked out")
+			return Answer{}, fmt.Errorf("these figures are too large or too small to calculate with")
 		}
 	}
 	return a, err
@@ -201,7 +201,7 @@ func (in *Inputs) read(f Field, text string) error {
 			v /= 100
 		}
 		if err == nil && v < 0 {
-			err = fmt.Errorf("%q: a number above zero is wanted", text)
+			err = fmt.Errorf("%q: type a number above zero", text)
 		}
 		in.values[f.ID] = quantity.Value{Low: v, High: v}
 		return err
@@ -209,7 +209,7 @@ func (in *Inputs) read(f Field, text string) error {
 		unit := quantity.MustNamed("kPa", quantity.Pressure)
 		v, fall, over, err := quantity.ParseRate(text, unit, in.ambient)
 		if err == nil && fall.Bare && !in.bare {
-			err = fmt.Errorf("%q has no unit; write it out, as in 10kPa in 2min", text)
+			err = fmt.Errorf("%q has no unit; type it, as in 10kPa in 2min", text)
 		}
 		if err == nil {
 			in.values[f.ID] = quantity.Value{Low: v, High: v, SE: fall.SE / over.Low, Digit: fall.Digit / over.Low}
@@ -229,11 +229,11 @@ func (in *Inputs) read(f Field, text string) error {
 		return err
 	}
 	if v.Bare && !in.bare {
-		return fmt.Errorf("%q has no unit; write it out, as in %s", text, quantity.Example(kind))
+		return fmt.Errorf("%q has no unit; type it, as in %s", text, quantity.Example(kind))
 	}
 	if f.Kind == Ambient {
 		if v.Low <= 0 || v.High > 200e3 {
-			return fmt.Errorf("%q is no air pressure; about 70 to 105 kPa is", text)
+			return fmt.Errorf("%q is not an air pressure; type about 70 to 105 kPa", text)
 		}
 		in.ambient = v.Mid()
 	}
@@ -247,7 +247,7 @@ func (in Inputs) SI(id string) float64 { return in.values[id].Mid() }
 // Text is what was typed.
 func (in Inputs) Text(id string) string { return in.texts[id] }
 
-// Given tells whether a field was typed or has a default.
+// Given reports whether a field was typed or has a default.
 func (in Inputs) Given(id string) bool { _, ok := in.texts[id]; return ok }
 
 // SE is the standard error of a value: what stands after its ±, else what its
@@ -289,12 +289,12 @@ func (in Inputs) share(id string) float64 {
 	return 0
 }
 
-// Told makes a figure from an SI value and a unit.
-func Told(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
-	return told(id, label, si, symbol, kind)
+// InUnit makes a figure from an SI value and a unit.
+func InUnit(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
+	return inUnit(id, label, si, symbol, kind)
 }
 
-func told(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
+func inUnit(id, label string, si float64, symbol string, kind quantity.Kind) Figure {
 	u := quantity.MustNamed(symbol, kind)
 	v := u.Of(si)
 	return Figure{ID: id, Label: label, Value: v, Text: quantity.Significant(v, 3) + " " + u.Symbol}

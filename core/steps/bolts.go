@@ -29,12 +29,12 @@ func BoltRows(text string) ([]Bolt, error) {
 	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' }) {
 		n, err := strconv.Atoi(w)
 		if err != nil || n < 1 || n > 40 {
-			return nil, fmt.Errorf("%q is no number of bolts: write the bolts in each row, such as 5 5", w)
+			return nil, fmt.Errorf("%q is not a number of bolts: type the bolts in each row, such as 5 5", w)
 		}
 		rows = append(rows, n)
 	}
 	if len(rows) == 0 || len(rows) > 6 {
-		return nil, fmt.Errorf("one to six rows of bolts are wanted, such as 5 5")
+		return nil, fmt.Errorf("type one to six rows of bolts, such as 5 5")
 	}
 	longest := float64(slices.Max(rows))
 	var out []Bolt
@@ -44,7 +44,7 @@ func BoltRows(text string) ([]Bolt, error) {
 		}
 	}
 	if len(out) > mostBolts {
-		return nil, fmt.Errorf("%d bolts are more than any plate has: %d at most", len(out), mostBolts)
+		return nil, fmt.Errorf("%d bolts are too many: %d at most", len(out), mostBolts)
 	}
 	return out, nil
 }
@@ -65,17 +65,17 @@ func BoltPlaces(text string) ([]Bolt, error) {
 				at[i], _, err = quantity.Number(f[i])
 			}
 			if len(f) != 2 || err != nil || !(at[i] >= 0 && at[i] <= 100) {
-				return nil, fmt.Errorf("%q is no place: two numbers from 0 to 100 are, along the plate and across it", strings.TrimSpace(pair))
+				return nil, fmt.Errorf("%q is not a place: type two numbers from 0 to 100, along the plate and across it", strings.TrimSpace(pair))
 			}
 		}
 		b := Bolt{X: at[0], Y: at[1]}
 		if slices.ContainsFunc(out, func(x Bolt) bool { return math.Hypot(x.X-b.X, x.Y-b.Y) < 1 }) {
-			return nil, fmt.Errorf("two bolts stand at %g, %g: one of them is tapped twice", b.X, b.Y)
+			return nil, fmt.Errorf("two bolts are at %g, %g: one was tapped twice", b.X, b.Y)
 		}
 		out = append(out, b)
 	}
 	if len(out) > mostBolts {
-		return nil, fmt.Errorf("%d bolts are more than any plate has: %d at most", len(out), mostBolts)
+		return nil, fmt.Errorf("%d bolts are too many: %d at most", len(out), mostBolts)
 	}
 	return out, nil
 }

@@ -22,7 +22,7 @@ func askCharge(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
 		{ID: "temperature", Label: "Temperature of the vessel", Kind: slate.Kind(quantity.Warmth), Unit: "°C", Help: "by hand or probe, such as 5 °C"},
 		bar("found", "Found", ""),
 		{ID: "volume", Label: "Gas volume", Kind: slate.Kind(quantity.Volume), Unit: "L", Default: quantity.Significant(float64(ch.Volume)*1e3, 3) + " L"},
-		bar("after", "Read again, settled", "after charging or venting"),
+		bar("after", "Read again after settling", "after charging or venting"),
 	}}
 }
 
@@ -30,7 +30,7 @@ func askCharge(s circuit.Step, c *circuit.Circuit, _ Given) Ask {
 // temperature (PHYSICS §9), and tells the nitrogen that is missing.
 func judgeCharge(sh *sheet) (Outcome, error) {
 	if !sh.in.Given("plate") || !sh.in.Given("temperature") {
-		return Outcome{Verdict: Unknown, Sentence: "What the plate says at 20 °C, and how warm the vessel is today."}, nil
+		return Outcome{Verdict: Unknown, Sentence: "Type the pressure on the plate (at 20 °C) and the temperature of the vessel."}, nil
 	}
 	inBar := func(pa float64) string { return quantity.Significant(pa/1e5, 3) + " bar" }
 	k := sh.in.SI("temperature")
@@ -41,7 +41,7 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 		last = "after"
 	}
 	if !sh.in.Given(last) {
-		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("At %.0f °C it should show %s.", k-273.15, inBar(want))
+		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("At %.0f °C the gauge should show %s.", k-273.15, inBar(want))
 		return out, nil
 	}
 	got := sh.in.SI(last)
@@ -49,11 +49,11 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	if err := sh.between(&out, got, k); err != nil {
 		return out, err
 	}
-	today := fmt.Sprintf("%s at %.0f °C, where %s is right", inBar(got), k-273.15, inBar(want))
+	today := fmt.Sprintf("%s at %.0f °C (should be %s)", inBar(got), k-273.15, inBar(want))
 	if math.Abs(off) <= float64(sh.step.Tolerance) {
 		out.Verdict, out.Sentence = Good, "Right: "+today+"."
 		if plate := sh.in.SI("plate"); math.Abs(got-plate) > float64(sh.step.Tolerance) {
-			out.Notes = append(out.Notes, "By the plate alone it would have been called wrong: that is told at 20 °C.")
+			out.Notes = append(out.Notes, "Without the temperature correction it would fail; the plate value is for 20 °C.")
 		}
 		return out, nil
 	}
@@ -66,7 +66,7 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	} else {
 		out.Sentence = fmt.Sprintf("High: %s. Vent about %s.", today, mass)
 	}
-	out.Notes = append(out.Notes, "Charging warms it: let it settle and read again. Only dry nitrogen.")
+	out.Notes = append(out.Notes, "Charging warms the gas: let it settle and read again. Dry nitrogen only.")
 	return out, nil
 }
 
@@ -104,14 +104,14 @@ func (sh *sheet) between(out *Outcome, got, k float64) error {
 	ago := fmt.Sprintf("Since the service %s months ago", quantity.Significant(b.Months, 2))
 	switch inBar := func(pa float64) string { return quantity.Significant(pa/1e5, 2) + " bar" }; {
 	case lost < -tells:
-		out.Notes = append(out.Notes, fmt.Sprintf("%s it has gained %s at 20 °C: it was charged between, or one of the two readings is wrong.", ago, inBar(-lost)))
+		out.Notes = append(out.Notes, fmt.Sprintf("%s the pressure rose by %s (at 20 °C): it was charged meanwhile, or one reading is wrong.", ago, inBar(-lost)))
 	case lost < tells:
-		out.Notes = append(out.Notes, ago+" it has lost nothing that these readings could tell.")
+		out.Notes = append(out.Notes, ago+" these readings show no loss.")
 	default:
 		out.Figures = append(out.Figures, slate.Figure{ID: "lost_bar_per_month", Label: "Lost a month", Value: lost / 1e5 / b.Months, Text: inBar(lost/b.Months) + " at 20 °C"})
-		note := fmt.Sprintf("%s it has lost %s at 20 °C, %s a month.", ago, inBar(lost), inBar(lost/b.Months))
+		note := fmt.Sprintf("%s the pressure fell by %s (at 20 °C), %s a month.", ago, inBar(lost), inBar(lost/b.Months))
 		if spare := now - (sh.in.SI("plate") - float64(sh.step.Tolerance)); spare > 0 {
-			note += fmt.Sprintf(" At that rate it is low in about %s months.", quantity.Significant(spare/(lost/b.Months), 2))
+			note += fmt.Sprintf(" At that rate it is too low in about %s months.", quantity.Significant(spare/(lost/b.Months), 2))
 		}
 		out.Notes = append(out.Notes, note)
 	}

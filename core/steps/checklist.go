@@ -21,7 +21,7 @@ func checklist(sh *sheet) (Outcome, error) {
 		}
 	}
 	if len(open) > 0 {
-		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%d of %d; still open: %s.", done, must, strings.Join(open, "; "))}, nil
+		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%d of %d done. Still open: %s.", done, must, strings.Join(open, "; "))}, nil
 	}
-	return Outcome{Verdict: Good, Sentence: fmt.Sprintf("All %d are so.", must)}, nil
+	return Outcome{Verdict: Good, Sentence: fmt.Sprintf("All %d done.", must)}, nil
 }

@@ -62,7 +62,7 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 					out.Accepted = append(out.Accepted, name)
 				}
 			}
-			out.Lines = append(out.Lines, fmt.Sprintf("%s: leaks at the rig's own, %s, seen and accepted. %s", s.Title, quantity.Lower(strings.Join(r.Accepted, ", ")), r.Sentence))
+			out.Lines = append(out.Lines, fmt.Sprintf("%s: the rig leaks at %s, seen and accepted. %s", s.Title, quantity.Lower(strings.Join(r.Accepted, ", ")), r.Sentence))
 			continue
 		case v == Bad:
 			bad = append(bad, s)
@@ -99,18 +99,18 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 		if len(good) > 0 {
 			out.Sentence = "Right so far: " + titles(good) + "."
 		} else {
-			out.Sentence = "Nothing is tested yet."
+			out.Sentence = "Nothing tested yet."
 		}
 	default:
 		out.Sentence = "Right: " + titles(good) + "."
 	}
 	if len(out.Accepted) > 0 {
-		out.Sentence += " Accepted, since seen: " + quantity.Lower(strings.Join(out.Accepted, ", ")) + " leaks; what was tested is sound beside it."
+		out.Sentence += " Accepted, since seen: " + quantity.Lower(strings.Join(out.Accepted, ", ")) + " leaks. Everything else that was tested is tight."
 	}
 	return out
 }
 
-// gateOpen tells whether all that must come before a step, and is done at all, was
+// gateOpen reports whether all that must come before a step, and is done at all, was
 // good.
 func gateOpen(c *circuit.Circuit, s circuit.Step, said map[string]Result) bool {
 	return !slices.ContainsFunc(s.After, func(id string) bool {
@@ -128,7 +128,7 @@ func oneWay(c *circuit.Circuit, bad, good []circuit.Step) string {
 				if !b.Draws() {
 					way = "outward"
 				}
-				return "It passes " + way + " only: a lip that has turned or gone hard, before a joint."
+				return "It leaks " + way + " only: suspect a turned or hardened seal lip before a joint."
 			}
 		}
 	}

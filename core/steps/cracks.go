@@ -38,14 +38,14 @@ func judgeCracks(sh *sheet) (Outcome, error) {
 		case air == "leaks":
 			r.Verdict, r.Says = Bad, "leaks"
 			if verdict != "" && verdict != "back to work" {
-				r.Says = "leaks: " + verdict + ", then test again past it"
+				r.Says = "leaks: " + verdict + ", then test again"
 			}
 			leaks = append(leaks, name)
 		case powder == "crack" && air == "does not":
-			r.Verdict, r.Says = Good, "cracked, and holds air"
+			r.Verdict, r.Says = Good, "cracked, but holds air"
 			dry = append(dry, name)
 		case powder == "crack":
-			r.Says = "cracked; air will say whether it leaks"
+			r.Says = "cracked; test it under air"
 		case powder == "nothing" || air == "does not":
 			r.Verdict, r.Says = Good, "nothing found"
 		}
@@ -60,7 +60,7 @@ func judgeCracks(sh *sheet) (Outcome, error) {
 	case out.Verdict == Good && len(dry) > 0:
 		out.Sentence = fmt.Sprintf("Cracked but tight: %s. Note it, and look again next time.", strings.Join(dry, ", "))
 	case out.Verdict == Good:
-		out.Sentence = fmt.Sprintf("Nothing in %d places.", len(out.Rows))
+		out.Sentence = fmt.Sprintf("No crack in %d places.", len(out.Rows))
 	default:
 		out.Sentence = fmt.Sprintf("%d of %d places decided.", of(out.Rows, Good), len(out.Rows))
 	}

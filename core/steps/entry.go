@@ -58,7 +58,7 @@ func (a Ask) Written(change Entry) Entry {
 	return out
 }
 
-// Contradicts tells whether something that was found before is otherwise in a later
+// Contradicts reports whether something that was found before is otherwise in a later
 // entry, not only more.
 func (e Entry) Contradicts(later Entry) bool {
 	differ := func(was, now map[string]string) bool {

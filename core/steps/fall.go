@@ -24,11 +24,11 @@ func judgeFall(sh *sheet) (Outcome, error) {
 	early, late, lag := float64(sh.step.Within[0]), float64(sh.step.Within[1]), float64(sh.step.Lag)
 	secs := func(s float64) string { return quantity.Significant(s, 2) + " s" }
 	if !sh.in.Given("near") || !sh.in.Given("far") {
-		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("Time both gauges down to %s: within %s to %s each.", kpa(float64(sh.step.To)), secs(early), secs(late))}, nil
+		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("Time the fall of both gauges to %s. Right: %s to %s each.", kpa(float64(sh.step.To)), secs(early), secs(late))}, nil
 	}
 	near, far := sh.in.SI("near"), sh.in.SI("far")
 	behind := far - near
-	out.Figures = []slate.Figure{slate.Told("near_s", "Near gauge", near, "s", quantity.Time), slate.Told("far_s", "Far gauge", far, "s", quantity.Time), slate.Told("lag_s", "Behind it", behind, "s", quantity.Time)}
+	out.Figures = []slate.Figure{slate.InUnit("near_s", "Near gauge", near, "s", quantity.Time), slate.InUnit("far_s", "Far gauge", far, "s", quantity.Time), slate.InUnit("lag_s", "Behind it", behind, "s", quantity.Time)}
 	var bad []string
 	for _, g := range []struct {
 		name string
@@ -42,10 +42,10 @@ func judgeFall(sh *sheet) (Outcome, error) {
 		}
 	}
 	if behind > lag {
-		bad = append(bad, fmt.Sprintf("the far gauge lags %s: something between them is narrow", secs(behind)))
+		bad = append(bad, fmt.Sprintf("the far gauge lags %s: something between the gauges is narrow", secs(behind)))
 	}
 	if behind < 0 {
-		out.Notes = append(out.Notes, "The far gauge fell before the near one: are they the right way round?")
+		out.Notes = append(out.Notes, "The far gauge fell before the near gauge: check that they are not exchanged.")
 	}
 	if len(bad) > 0 {
 		out.Verdict, out.Sentence = Bad, "Not right: "+strings.Join(bad, "; ")+"."

@@ -15,9 +15,9 @@ func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 	litres := func(q quantity.M3PerS) string { return quantity.Significant(float64(q)*60e3, 3) + " L/min" }
 	return Ask{
 		Fields: []slate.Field{
-			{ID: "tank", Label: "Compressor's tank", Kind: slate.Kind(quantity.Volume), Unit: "L", Help: "its plate, such as 100 L ± 3 L"},
-			{ID: "usual", Label: "Passes anyway", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Usual), Help: "past valves and rings of a sound one"},
-			{ID: "allowed", Label: "May leave beside it", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Allowed)},
+			{ID: "tank", Label: "Compressor's tank", Kind: slate.Kind(quantity.Volume), Unit: "L", Help: "see its plate, such as 100 L ± 3 L"},
+			{ID: "usual", Label: "Normal loss", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Usual), Help: "past valves and rings of a sound engine"},
+			{ID: "allowed", Label: "Allowed on top", Kind: slate.Kind(quantity.Flow), Unit: "L/min", Default: litres(s.Allowed)},
 		},
 		Columns: []slate.Field{
 			bar("from", "Tank at the start", "such as 7 bar"), bar("to", "Tank at the end", ""), // on the tank's own gauge
@@ -25,7 +25,7 @@ func askFeed(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		},
 		Rows:  []Row{{ID: "still", Title: "Nothing moved"}, {ID: "moved", Title: "Joints moved by hand"}},
 		Grows: "condition",
-		Clock: clock(s, "Tank shut off from its pump and read", "time"),
+		Clock: clock(s, "Pump shut off, tank read", "time"),
 	}
 }
 
@@ -42,10 +42,10 @@ func judgeFeed(sh *sheet) (Outcome, error) {
 		if l.Given("from") && l.Given("to") && l.Given("time") && sh.in.Given("tank") {
 			fall, t, v := l.SI("from")-l.SI("to"), l.SI("time"), sh.in.SI("tank")
 			if fall < 0 {
-				return out, CellError{l.ID, "to", fmt.Errorf("the tank's pressure rose: its pump must be off while it is measured")}
+				return out, CellError{l.ID, "to", fmt.Errorf("the tank's pressure rose: shut its pump off while you measure")}
 			}
 			if t <= 0 || v <= 0 {
-				return out, CellError{l.ID, "time", fmt.Errorf("the tank's volume and the time must be above nothing")}
+				return out, CellError{l.ID, "time", fmt.Errorf("the tank's volume and the time must be above zero")}
 			}
 			q := physics.StandardFlow(fall/t, v, physics.StandardK)
 			rel := math.Hypot(math.Hypot(l.SE("from"), l.SE("to"))/math.Max(fall, 1), math.Hypot(l.SE("time")/t, sh.in.SE("tank")/v))
@@ -58,27 +58,27 @@ func judgeFeed(sh *sheet) (Outcome, error) {
 			case leak+1.96*se < allowed:
 				r.Verdict = Good
 			}
-			r.Says = fmt.Sprintf("%s in all, %s more than passes anyway (± %s)", litres(q), litres(math.Max(0, leak)), quantity.Significant(1.96*se*60e3, 2))
+			r.Says = fmt.Sprintf("%s in all, %s more than normal (± %s)", litres(q), litres(math.Max(0, leak)), quantity.Significant(1.96*se*60e3, 2))
 			if r.Verdict == Unknown {
 				r.Says += "; measure for longer"
 			}
-			out.Figures = append(out.Figures, slate.Told("leak_"+l.ID, l.Title, leak, "L/min", quantity.Flow))
+			out.Figures = append(out.Figures, slate.InUnit("leak_"+l.ID, l.Title, leak, "L/min", quantity.Flow))
 		}
 		out.Rows = append(out.Rows, r)
 	}
 	measured := of(out.Rows, Good) + of(out.Rows, Bad)
 	switch still, moved := flows["still"], flows["moved"]; {
 	case of(out.Rows, Bad) > 0 && len(flows) > 1 && out.Rows[0].Verdict == Good && moved > still:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("A joint leaks only when it is moved: %s then, %s at rest.", litres(moved), litres(math.Max(0, still)))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("A joint leaks only when it is moved: %s moved, %s at rest.", litres(moved), litres(math.Max(0, still)))
 	case of(out.Rows, Bad) > 0:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("Too much leaves: %s.", strings.ToLower(sh.names(out.Rows, Bad)))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("Leaks too much: %s.", strings.ToLower(sh.names(out.Rows, Bad)))
 	case measured > 0 && out.Rows[1].Verdict == Unknown:
-		out.Verdict, out.Sentence = Unknown, "No more than may leave at rest. Now move every joint and measure again."
+		out.Verdict, out.Sentence = Unknown, "Within the allowance at rest. Now move every joint and measure again."
 	case measured > 0 && out.Rows[0].Verdict == Good:
-		out.Verdict, out.Sentence = Good, "No more than may leave, at rest and moved."
+		out.Verdict, out.Sentence = Good, "Within the allowance, at rest and moved."
 	default:
-		out.Verdict, out.Sentence = Unknown, "Fill the tank, shut its pump off, and time its fall."
+		out.Verdict, out.Sentence = Unknown, "Fill the tank, shut off its pump, and time the fall."
 	}
-	out.Notes = []string{"A sound heard or a bubble seen at a joint outranks the flow."}
+	out.Notes = []string{"A hiss or a bubble at a joint counts more than the flow."}
 	return out, nil
 }

@@ -12,7 +12,7 @@ import (
 func askFloor(_ circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	return Ask{Fields: []slate.Field{
 		g.pressure("lifted", "It lifted at", "the highest the needle reached"),
-		g.pressure("held", "It fell back to and held", "after a quarter of a minute"),
+		g.pressure("held", "It fell to and held", "after 15 s"),
 		yesNo("clean", "Ring and seat clean and wetted"),
 	}}
 }
@@ -22,14 +22,14 @@ func askFloor(_ circuit.Step, _ *circuit.Circuit, g Given) Ask {
 func judgeFloor(sh *sheet) (Outcome, error) {
 	var out Outcome
 	if !sh.in.Given("lifted") || !sh.in.Given("held") {
-		return Outcome{Verdict: Unknown, Sentence: "Pump slowly past the mark and note where it lifts and where it holds."}, nil
+		return Outcome{Verdict: Unknown, Sentence: "Pump slowly past the mark. Note where it lifts and where it holds."}, nil
 	}
 	lifted, held := sh.in.SI("lifted"), sh.in.SI("held")
 	if held > lifted {
-		return out, CellError{"", "held", fmt.Errorf("it cannot hold more than it lifted at: %s after %s", kpa(held), kpa(lifted))}
+		return out, CellError{"", "held", fmt.Errorf("it cannot hold %s after it lifted at %s: check both", kpa(held), kpa(lifted))}
 	}
 	if sh.given.Mark == nil {
-		return Outcome{Verdict: Unknown, Sentence: "The mark comes first: a floor is held against it."}, nil
+		return Outcome{Verdict: Unknown, Sentence: "Type the mark first: the floor is compared with it."}, nil
 	}
 	tolerance := float64(sh.step.Tolerance)
 	low, high := sh.given.Mark.LowPa, sh.given.Mark.HighPa
@@ -43,7 +43,7 @@ func judgeFloor(sh *sheet) (Outcome, error) {
 	case held < low-2*tolerance:
 		out.Verdict, out.Sentence = Bad, fmt.Sprintf("It lifts at %s but holds only %s.", kpa(lifted), kpa(held))
 	case lifted > high+tolerance:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("It lifts only at %s, %s over its mark: that loads every hose.", kpa(lifted), kpa(lifted-high))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("It lifts only at %s, %s over its mark: too much for the hoses.", kpa(lifted), kpa(lifted-high))
 	default:
 		out.Sentence = fmt.Sprintf("Lifts at %s and holds %s: right for its mark.", kpa(lifted), kpa(held))
 	}
@@ -51,14 +51,14 @@ func judgeFloor(sh *sheet) (Outcome, error) {
 	atMark, err1 := physics.BoilingPoint(physics.EthyleneGlycol, 0.5, low+sh.given.AmbientPa)
 	atHeld, err2 := physics.BoilingPoint(physics.EthyleneGlycol, 0.5, held+sh.given.AmbientPa)
 	if err1 == nil && err2 == nil && atMark-atHeld > 1.5 {
-		out.Notes = append(out.Notes, fmt.Sprintf("Half-and-half coolant boils at %.0f °C at what it holds, %.0f °C at its mark.", atHeld-273.15, atMark-273.15))
+		out.Notes = append(out.Notes, fmt.Sprintf("50 %% coolant boils at %.0f °C at the pressure held, at %.0f °C at the mark.", atHeld-273.15, atMark-273.15))
 	}
 	if out.Verdict == Bad && sh.in.Text("clean") != "yes" {
 		out.Verdict = Unknown
-		out.Sentence += " Clean and wet its ring and seat and repeat before it is condemned."
+		out.Sentence += " Clean and wet the seal ring and the seat and repeat before you reject it."
 	}
 	if off := math.Abs(held - low); out.Verdict == Good && off > tolerance {
-		out.Notes = append(out.Notes, fmt.Sprintf("It holds %s from its mark: within what is usual, near its edge.", kpa(off)))
+		out.Notes = append(out.Notes, fmt.Sprintf("It holds %s from its mark: usual, but near the edge.", kpa(off)))
 	}
 	return out, nil
 }

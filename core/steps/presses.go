@@ -9,11 +9,11 @@ import (
 
 func askPresses(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	a := Ask{}
-	a.Columns = append(a.Columns, g.pressure("before", "Before", ""), g.pressure("after", "Pressed", ""), g.pressure("later", "Ten seconds on", ""))
+	a.Columns = append(a.Columns, g.pressure("before", "Before", ""), g.pressure("after", "Pressed", ""), g.pressure("later", "After 10 s", ""))
 	for i := range s.Presses {
 		r := Row{ID: fmt.Sprintf("press-%d", i+1), Title: fmt.Sprintf("Press %d", i+1)}
 		if i > 0 {
-			r.Defaults = map[string]string{"before": "as it was left"}
+			r.Defaults = map[string]string{"before": "as it was"}
 		}
 		a.Rows = append(a.Rows, r)
 	}
@@ -40,11 +40,11 @@ func judgePresses(sh *sheet) (Outcome, error) {
 			least := math.Max(float64(sh.step.Least), sh.given.StepPa)
 			switch {
 			case moved < least:
-				r.Verdict, r.Says = Bad, fmt.Sprintf("moves %s, and must move %s %s", kpa(moved), kpa(least), sh.step.Way)
+				r.Verdict, r.Says = Bad, fmt.Sprintf("moves %s; must move %s %s", kpa(moved), kpa(least), sh.step.Way)
 			case !l.Given("later"):
-				r.Says = "moves; does it stay?"
+				r.Says = "moves; check that it stays"
 			case math.Abs(l.SI("later")-l.SI("after")) > math.Max(creeps*moved, sh.given.StepPa)*(1+1e-9):
-				r.Verdict, r.Says = Bad, fmt.Sprintf("moves, but does not stay: %s on", kpa(l.SI("later")-l.SI("after")))
+				r.Verdict, r.Says = Bad, fmt.Sprintf("moves, but does not stay: %s after 10 s", kpa(l.SI("later")-l.SI("after")))
 			default:
 				r.Verdict, r.Says = Good, fmt.Sprintf("moves %s and stays", kpa(moved))
 			}
@@ -55,7 +55,7 @@ func judgePresses(sh *sheet) (Outcome, error) {
 	out.Verdict = worst(verdicts(out.Rows)...)
 	switch out.Verdict {
 	case Good:
-		out.Sentence = fmt.Sprintf("Each of %d presses moves the needle %s, and there it stays.", len(out.Rows), sh.step.Way)
+		out.Sentence = fmt.Sprintf("Each of %d presses moves the needle %s, and it stays there.", len(out.Rows), sh.step.Way)
 	case Bad:
 		out.Sentence = fmt.Sprintf("%d of %d presses fail.", of(out.Rows, Bad), len(out.Rows))
 		for _, r := range out.Rows {

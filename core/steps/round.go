@@ -56,12 +56,12 @@ func judgeRound(sh *sheet) (Outcome, error) {
 	case Bad:
 		out.Sentence = fmt.Sprintf("Failed: %s.", sh.names(out.Rows, Bad))
 		if n := of(out.Rows, Unknown); n > 0 {
-			out.Sentence += fmt.Sprintf(" Not looked at yet: %d.", n)
+			out.Sentence += fmt.Sprintf(" Not checked yet: %d.", n)
 		}
 	case Good:
 		out.Sentence = fmt.Sprintf("All %d right.", len(out.Rows))
 	default:
-		out.Sentence = fmt.Sprintf("%d of %d looked at.", of(out.Rows, Good), len(out.Rows))
+		out.Sentence = fmt.Sprintf("%d of %d checked.", of(out.Rows, Good), len(out.Rows))
 	}
 	return out, nil
 }
@@ -70,7 +70,7 @@ func judgeRound(sh *sheet) (Outcome, error) {
 func seen(look circuit.Look, text string, g Given) (Verdict, string, error) {
 	switch strings.ToLower(strings.TrimSpace(text)) {
 	case "":
-		return Unknown, "not looked at", nil
+		return Unknown, "not checked", nil
 	case "yes":
 		return Good, "yes", nil
 	case "no":
@@ -78,10 +78,10 @@ func seen(look circuit.Look, text string, g Given) (Verdict, string, error) {
 	}
 	t, err := quantity.Parse(text, quantity.Time, quantity.MustNamed("s", quantity.Time), g.AmbientPa)
 	if err != nil || look.Within == 0 {
-		return Unknown, "", fmt.Errorf("%q is neither yes, no, nor a time such as 42 s", text)
+		return Unknown, "", fmt.Errorf("%q: type yes, no, or a time such as 42 s", text)
 	}
 	if t.Mid() > float64(look.Within) {
-		return Bad, fmt.Sprintf("only after %s, and must within %s", quantity.Clock(t.Mid()), quantity.Clock(float64(look.Within))), nil
+		return Bad, fmt.Sprintf("only after %s; must be within %s", quantity.Clock(t.Mid()), quantity.Clock(float64(look.Within))), nil
 	}
 	return Good, "yes", nil
 }

@@ -237,7 +237,7 @@ func (sh *sheet) rows(entered []EntryRow) error {
 		case seen[e.ID]:
 			continue
 		case sh.ask.Grows == "":
-			return CellError{e.ID, "", fmt.Errorf("%s asks for no row %q", strings.ToLower(sh.step.Title), e.ID)}
+			return CellError{e.ID, "", fmt.Errorf("%s has no row %q", strings.ToLower(sh.step.Title), e.ID)}
 		case strings.TrimSpace(e.Title) == "":
 			return CellError{e.ID, "", fmt.Errorf("the added %s has no name", sh.ask.Grows)}
 		}
@@ -332,7 +332,7 @@ func yesNo(id, label string) slate.Field {
 
 // figure tells a pressure in its unit and in psi beside it.
 func figure(id, label string, pa float64, symbol string) slate.Figure {
-	f := slate.Told(id, label, pa, symbol, quantity.Pressure)
+	f := slate.InUnit(id, label, pa, symbol, quantity.Pressure)
 	psi := quantity.MustNamed("psi", quantity.Pressure)
 	f.Text += " (" + quantity.Significant(psi.Of(pa), 3) + " psi)"
 	return f

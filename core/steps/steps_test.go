@@ -115,27 +115,27 @@ func TestEveryKindOfStep(t *testing.T) {
 		want  Verdict
 		says  string
 	}{
-		{"feed", Entry{}, Unknown, "time its fall"},
+		{"feed", Entry{}, Unknown, "time the fall"},
 		{"feed", feed("6.70 bar", "6.70 bar"), Good, "at rest and moved"},    // 29.6 L/min: 4.6 more than usual
 		{"feed", feed("6.70 bar", "6.20 bar"), Bad, "only when it is moved"}, // 79 L/min
 		{"feed", feed("6.0 bar", "6.0 bar"), Bad, "nothing moved"},           // 99 L/min
 		{"feed", Entry{Fields: map[string]string{"tank": "100 L"}, Rows: []EntryRow{cells("still", "from", "7.00 bar", "to", "6.70 bar", "time", "60 s")}}, Unknown, "move every joint"},
 		{"floor", fields("lifted", "112 kPa", "held", "101 kPa"), Good, "right for its mark"},
-		{"floor", fields("lifted", "70 kPa", "held", "60 kPa", "clean", "no"), Unknown, "before it is condemned"},
+		{"floor", fields("lifted", "70 kPa", "held", "60 kPa", "clean", "no"), Unknown, "before you reject it"},
 		{"floor", fields("lifted", "70 kPa", "held", "60 kPa", "clean", "yes"), Bad, "40.0 kPa under its mark"},
-		{"floor", fields("lifted", "140 kPa", "held", "120 kPa", "clean", "yes"), Bad, "loads every hose"},
+		{"floor", fields("lifted", "140 kPa", "held", "120 kPa", "clean", "yes"), Bad, "too much for the hoses"},
 		{"floor", fields("lifted", "110 kPa", "held", "5 kPa", "clean", "yes"), Bad, "does not hold"},
-		{"presses", table(press(1, "45 kPa", "40 kPa", "40 kPa"), press(2, "40 kPa", "36 kPa", "36 kPa"), press(3, "36", "32", "32"), press(4, "32", "28", "28.3")), Good, "there it stays"},
+		{"presses", table(press(1, "45 kPa", "40 kPa", "40 kPa"), press(2, "40 kPa", "36 kPa", "36 kPa"), press(3, "36", "32", "32"), press(4, "32", "28", "28.3")), Good, "it stays there"},
 		{"presses", table(press(1, "45 kPa", "40 kPa", "44 kPa")), Bad, "does not stay"},
 		{"presses", table(press(1, "45 kPa", "44.5 kPa", "44.5 kPa")), Bad, "must move 2.00 kPa down"},
 		{"presses", table(press(1, "45 kPa", "40 kPa", "40 kPa")), Unknown, "1 of 4"},
 		{"emergency", fields("near", "3.1", "far", "4.6 s"), Good, "1.5 s between"},
-		{"emergency", fields("near", "2.6 s", "far", "7.4 s"), Bad, "something between them is narrow"},
+		{"emergency", fields("near", "2.6 s", "far", "7.4 s"), Bad, "something between the gauges is narrow"},
 		{"emergency", fields("near", "1.2 s", "far", "3 s"), Bad, "too soon"},
-		{"emergency", fields("near", "1.2 s"), Unknown, "Time both"},
+		{"emergency", fields("near", "1.2 s"), Unknown, "Time the fall of both"},
 		{"one-way", fields("before", "800 kPa", "after", "801 kPa"), Good, "did not move in 2:00"},
-		{"one-way", fields("before", "800 kPa", "after", "812 kPa"), Bad, "lets through"},
-		{"one-way", fields("before", "800 kPa", "after", "790 kPa"), Bad, "loses by itself"},
+		{"one-way", fields("before", "800 kPa", "after", "812 kPa"), Bad, "a one-way valve leaks"},
+		{"one-way", fields("before", "800 kPa", "after", "790 kPa"), Bad, "it leaks itself"},
 		{"one-way", fields("before", "800 kPa", "after", "800 kPa", "time", "30 s"), Unknown, "0:30 only"},
 		{"round", walk("yes"), Good, "All 5"},
 		{"round", walk("no"), Bad, "Failed: Wagon 3"},
@@ -143,12 +143,12 @@ func TestEveryKindOfStep(t *testing.T) {
 		{"round", walk("52 s"), Good, "All 5"},
 		{"round", walk(""), Unknown, "4 of 5"},
 		{"values", cylinders("135", "112", "111", "114", "88", "113", "112", "110"), Bad, "Too low: Cylinder 4. 7 of 8"},
-		{"values", cylinders("135", "112", "111", "114", "98", "113", "112", "110"), Good, "1 of them short of good"},
-		{"values", cylinders("90", "85"), Bad, "says nothing until"},
+		{"values", cylinders("135", "112", "111", "114", "98", "113", "112", "110"), Good, "1 of them below good"},
+		{"values", cylinders("90", "85"), Bad, "means nothing until"},
 		{"values", cylinders("", "112"), Unknown, "comes first"},
 		{"values", cylinders("135", "80"), Bad, "even after a bad one"},
-		{"lost", table(cells("bent", "value", "8"), cells("tubes", "value", "2 %")), Good, "6.0 % is lost: use it"},
-		{"lost", table(cells("bent", "value", "20"), cells("tubes", "value", "10")), Good, "watch the temperature"},
+		{"lost", table(cells("bent", "value", "8"), cells("tubes", "value", "2 %")), Good, "6.0 % of the face is lost: use it"},
+		{"lost", table(cells("bent", "value", "20"), cells("tubes", "value", "10")), Good, "Watch the temperature"},
 		{"lost", table(cells("bent", "value", "20"), cells("tubes", "value", "25")), Bad, "replace"},
 		// 30 bar at 20 °C is 28.4 bar at 5 °C: right, though the plate says 30.
 		{"charge", fields("plate", "30 bar", "temperature", "5 °C", "found", "28.2 bar"), Good, "Right: 28.2 bar at 5 °C"},
@@ -156,7 +156,7 @@ func TestEveryKindOfStep(t *testing.T) {
 		{"charge", fields("plate", "30 bar", "temperature", "20 °C", "found", "24 bar", "after", "30.2 bar"), Good, "Right"},
 		{"charge", fields("plate", "30 bar", "temperature", "20 °C", "found", "36 bar"), Bad, "Vent about"},
 		{"charge", fields("plate", "30 bar", "temperature", "5 °C"), Unknown, "should show 28.4 bar"},
-		{"cracks", table(cracks...), Good, "Nothing in 7 places"},
+		{"cracks", table(cracks...), Good, "No crack in 7 places"},
 		{"cracks", table(cracked...), Good, "Cracked but tight: oil galleries"},
 		{"cracks", table(leaking...), Bad, "Leaks: left bores"},
 		{"cracks", table(cracks[:3]...), Unknown, "3 of 7"},
@@ -202,17 +202,17 @@ func TestAWrongEntryIsRefusedWithItsPlace(t *testing.T) {
 	}{
 		{"emergency", fields("near", "soon"), "", "near", "soon"},
 		{"emergency", fields("nearer", "3 s"), "", "nearer", "asks for no"},
-		{"round", table(cells("round-1", "on", "perhaps")), "round-1", "on", "neither yes, no"},
-		{"one-way", fields("before", "8", "after", "8", "time", "0 s"), "", "time", "Above nothing"},
-		{"feed", Entry{Fields: map[string]string{"tank": "100 L"}, Rows: []EntryRow{cells("still", "from", "6 bar", "to", "7 bar", "time", "60 s")}}, "still", "to", "must be off"},
-		{"floor", fields("lifted", "90 kPa", "held", "100 kPa"), "", "held", "more than it lifted at"},
+		{"round", table(cells("round-1", "on", "perhaps")), "round-1", "on", "type yes, no"},
+		{"one-way", fields("before", "8", "after", "8", "time", "0 s"), "", "time", "type how long"},
+		{"feed", Entry{Fields: map[string]string{"tank": "100 L"}, Rows: []EntryRow{cells("still", "from", "6 bar", "to", "7 bar", "time", "60 s")}}, "still", "to", "shut its pump off"},
+		{"floor", fields("lifted", "90 kPa", "held", "100 kPa"), "", "held", "after it lifted at"},
 		{"values", table(EntryRow{ID: "c9", Cells: map[string]string{"value": "1"}}), "c9", "", "has no name"},
 		{"cracks", table(cells("place-1", "powder", "maybe")), "place-1", "powder", "none of"},
 		{"tighten", fields("bolts", "five"), "", "bolts", "number of bolts"},
 		{"tighten", fields("places", "10 10; 400 10"), "", "places", "0 to 100"},
-		{"tighten", fields("torques", "30 N·m, 20 N·m"), "", "torques", "must rise"},
+		{"tighten", fields("torques", "30 N·m, 20 N·m"), "", "torques", "higher than the one before"},
 		{"tighten", fields("done", "4"), "", "done", "3 rounds"},
-		{"presses", table(cells("press-9", "before", "1 kPa")), "press-9", "", "asks for no row"},
+		{"presses", table(cells("press-9", "before", "1 kPa")), "press-9", "", "has no row"},
 	} {
 		c, s := named(x.step)
 		_, err := Judge(s, &c, Given{AmbientPa: 101325}, x.entry)
@@ -276,7 +276,7 @@ func TestBoltsGoFromTheMiddleOutwards(t *testing.T) {
 			}
 		}
 	}
-	for text, says := range map[string]string{"10 10; 10.4 10": "tapped twice", "10": "no place", "10 200": "0 to 100", "a b": "no place"} {
+	for text, says := range map[string]string{"10 10; 10.4 10": "tapped twice", "10": "not a place", "10 200": "0 to 100", "a b": "not a place"} {
 		if _, err := BoltPlaces(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v, want %q", text, err, says)
 		}
@@ -319,9 +319,9 @@ func TestOneCallOfManySteps(t *testing.T) {
 		says string
 		next string
 	}{
-		{"nothing", &crank, nil, Unknown, "Nothing is tested", "vacuum"},
+		{"nothing", &crank, nil, Unknown, "Nothing tested", "vacuum"},
 		{"one sign", &crank, map[string]Verdict{"pressure": Good}, Unknown, "Right so far: pressure hold", "vacuum"},
-		{"one way only", &crank, map[string]Verdict{"vacuum": Bad, "pressure": Good}, Bad, "passes inward only", ""},
+		{"one way only", &crank, map[string]Verdict{"vacuum": Bad, "pressure": Good}, Bad, "leaks inward only", ""},
 		{"both", &crank, map[string]Verdict{"vacuum": Good, "pressure": Good}, Good, "Right: vacuum hold, pressure hold", ""},
 		{"turned shaft leaks", &crank, map[string]Verdict{"vacuum": Good, "pressure": Good, "turned": Bad}, Bad, "shaft turned", ""},
 		{"dry fails, wetted passes", &carb, map[string]Verdict{"dry": Bad, "wetted": Good}, Good, "wetted", ""},
@@ -441,11 +441,11 @@ func TestAChargeIsComparedWithTheLastService(t *testing.T) {
 		then   Entry
 		says   string
 	}{
-		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "30 bar"), "has lost nothing that these readings could tell"},
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "30 bar"), "these readings show no loss"},
 		// 29.3 kelvin warmer it stood at 33.6 bar, which is 31.4 bar at 20 °C: 1.4 bar in a year.
-		{12, fields("plate", "30 bar", "temperature", "40 °C", "found", "33.6 bar"), "1.4 bar at 20 °C, 0.12 bar a month. At that rate it is low in about 13 months"},
-		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "27 bar", "after", "30 bar"), "has lost nothing"}, // what it was left with counts
-		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "28 bar"), "has gained 2.0 bar"},
+		{12, fields("plate", "30 bar", "temperature", "40 °C", "found", "33.6 bar"), "1.4 bar (at 20 °C), 0.12 bar a month. At that rate it is too low in about 13 months"},
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "27 bar", "after", "30 bar"), "show no loss"}, // what it was left with counts
+		{12, fields("plate", "30 bar", "temperature", "20 °C", "found", "28 bar"), "rose by 2.0 bar"},
 		{0.2, fields("plate", "30 bar", "temperature", "20 °C", "found", "35 bar"), ""},
 		{12, fields("plate", "30 bar"), ""},
 	} {
@@ -472,7 +472,7 @@ func TestTheSecondOfTwoHolds(t *testing.T) {
 	}{
 		{nil, nil, Unknown, "Held twice: off, then on"},
 		{nil, rate(1, 0.1), Unknown, "Not held yet: off"},
-		{rate(0.1, 0.05), nil, Unknown, "Now on"},
+		{rate(0.1, 0.05), nil, Unknown, "Now hold it on"},
 		{rate(0.1, 0.05), rate(1.5, 0.1), Bad, "the lever is high"},
 		{rate(0.1, 0.01), rate(0.15, 0.01), Good, "No faster"}, // sure, and nothing
 		{rate(0.1, 0.5), rate(0.4, 0.5), Good, "No faster"},

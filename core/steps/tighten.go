@@ -19,10 +19,10 @@ func askTighten(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 		torques = append(torques, quantity.Significant(float64(t), 3)+" N·m")
 	}
 	a := Ask{Fields: []slate.Field{
-		{ID: "bolts", Label: "Bolts in each row", Kind: slate.Text, Default: strings.Join(rows, " "), Help: "such as 5 5; or tap them in where they sit"},
-		{ID: "places", Label: "Or where each sits", Kind: slate.Text, Help: "along the plate and across it, such as 20 10; 80 10"},
-		{ID: "torques", Label: "In steps of", Kind: slate.Text, Default: strings.Join(torques, ", "), Help: "such as 15 N·m, 30 N·m"},
-		{ID: "done", Label: "Rounds done", Kind: slate.Number, Default: "0", Help: "a round is all bolts once, in order"},
+		{ID: "bolts", Label: "Bolts in each row", Kind: slate.Text, Default: strings.Join(rows, " "), Help: "such as 5 5; or tap them in on the plate"},
+		{ID: "places", Label: "Or the place of each", Kind: slate.Text, Help: "along the plate and across it, such as 20 10; 80 10"},
+		{ID: "torques", Label: "Torque steps", Kind: slate.Text, Default: strings.Join(torques, ", "), Help: "such as 15 N·m, 30 N·m"},
+		{ID: "done", Label: "Rounds done", Kind: slate.Number, Default: "0", Help: "one round: every bolt once, in order"},
 	}}
 	if s.Bolts.Renip {
 		a.Fields = append(a.Fields, slate.Field{ID: "nipped", Label: "Re-nipped at", Kind: slate.Text, Help: "the pressures, such as 140 kPa, 200 kPa"})
@@ -49,7 +49,7 @@ func judgeTighten(sh *sheet) (Outcome, error) {
 			return Outcome{}, CellError{"", "torques", err}
 		}
 		if n := len(torques); n > 0 && v.Mid() <= torques[n-1] {
-			return Outcome{}, CellError{"", "torques", fmt.Errorf("the steps of torque must rise")}
+			return Outcome{}, CellError{"", "torques", fmt.Errorf("each torque step must be higher than the one before")}
 		}
 		torques = append(torques, v.Mid())
 	}
@@ -66,7 +66,7 @@ func judgeTighten(sh *sheet) (Outcome, error) {
 		out.Sentence += ", 1 to " + strconv.Itoa(len(bolts)) + " in order."
 	}
 	if sh.step.Bolts.Renip {
-		out.Notes = []string{"Closing one place opens another: all of them once more at every pressure step."}
+		out.Notes = []string{"Tightening one bolt loosens the next: tighten all of them again at every pressure step."}
 	}
 	return out, nil
 }

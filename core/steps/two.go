@@ -33,7 +33,7 @@ func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outco
 		return out
 	}
 	rate := func(id, label string, r judge.Interval) slate.Figure {
-		f := slate.Told(id, quantity.Capital(label), r.Value*1e3, "kPa", quantity.Pressure)
+		f := slate.InUnit(id, quantity.Capital(label), r.Value*1e3, "kPa", quantity.Pressure)
 		f.Text = quantity.Significant(r.Value, 2) + " kPa a minute"
 		if r.Low <= 0 { // nothing is surely lost
 			f.Text = "under " + quantity.Significant(math.Max(r.High, 0), 2) + " kPa a minute"
@@ -43,7 +43,7 @@ func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outco
 	}
 	out.Figures = append(out.Figures, rate("first_kpa_per_min", a, *first.RateKPaPerMin))
 	if second == nil || second.RateKPaPerMin == nil {
-		out.Sentence = fmt.Sprintf("Losing %s kPa a minute: %s. Now %s.", quantity.Significant(first.RateKPaPerMin.Value, 2), a, b)
+		out.Sentence = fmt.Sprintf("Lost %s kPa a minute (%s). Now hold it %s.", quantity.Significant(first.RateKPaPerMin.Value, 2), a, b)
 		return out
 	}
 	out.Figures = append(out.Figures, rate("second_kpa_per_min", b, *second.RateKPaPerMin))
@@ -59,9 +59,9 @@ func OfTwo(s circuit.Step, first, second *judge.Report, allowance float64) Outco
 	case c.Faster >= sureFaster && c.SurelyDifferent && c.Difference.Value > matters*may:
 		out.Verdict, out.Sentence = Bad, fmt.Sprintf("Faster by %s kPa a minute %s: %s.", more, b, s.Faster)
 	case c.Difference.High <= may:
-		out.Verdict, out.Sentence = Good, fmt.Sprintf("No faster %s than %s, to within what may be lost.", b, a)
+		out.Verdict, out.Sentence = Good, fmt.Sprintf("No faster %s than %s, within the allowance.", b, a)
 	default:
-		out.Sentence = fmt.Sprintf("Between %s and %s kPa a minute faster %s: hold both for longer.", quantity.Significant(c.Difference.Low, 2), quantity.Significant(c.Difference.High, 2), b)
+		out.Sentence = fmt.Sprintf("%s to %s kPa a minute faster %s: hold both for longer.", quantity.Significant(c.Difference.Low, 2), quantity.Significant(c.Difference.High, 2), b)
 	}
 	return out
 }

@@ -66,10 +66,10 @@ func judgeValues(sh *sheet) (Outcome, error) {
 		case got < least:
 			r.Verdict, r.Says = Bad, fmt.Sprintf("%s, under the minimum of %s", show(got), show(least))
 			if v.Gate {
-				gate = fmt.Sprintf("%s: %s, under its minimum of %s; what follows says nothing until that is right.", l.Title, show(got), show(least))
+				gate = fmt.Sprintf("%s: %s, under its minimum of %s. Put that right first: the rest means nothing until then.", l.Title, show(got), show(least))
 			}
 		case good > 0 && got < good:
-			r.Verdict, r.Says = Good, fmt.Sprintf("%s: enough, but not the good %s", show(got), show(good))
+			r.Verdict, r.Says = Good, fmt.Sprintf("%s: enough, but under the good value %s", show(got), show(good))
 			fair++
 		default:
 			r.Verdict, r.Says = Good, show(got)
@@ -85,14 +85,14 @@ func judgeValues(sh *sheet) (Outcome, error) {
 	case out.Verdict == Bad:
 		out.Sentence = fmt.Sprintf("Too low: %s. %d of %d are right.", sh.names(out.Rows, Bad), of(out.Rows, Good), len(out.Rows))
 		if n := of(out.Rows, Unknown); n > 0 {
-			out.Sentence += fmt.Sprintf(" %d not measured yet: all of them, even after a bad one.", n)
+			out.Sentence += fmt.Sprintf(" %d not measured yet: measure all of them, even after a bad one.", n)
 		}
 	case out.Verdict == Unknown:
 		out.Sentence = fmt.Sprintf("%d of %d measured.", of(out.Rows, Good), len(out.Rows))
 	default:
-		out.Sentence = fmt.Sprintf("All %d at least at their minimum", len(out.Rows))
+		out.Sentence = fmt.Sprintf("All %d reach their minimum", len(out.Rows))
 		if fair > 0 {
-			out.Sentence += fmt.Sprintf(", %d of them short of good", fair)
+			out.Sentence += fmt.Sprintf(", %d of them below good", fair)
 		}
 		out.Sentence += "."
 	}
@@ -116,13 +116,13 @@ func (sh *sheet) shares() Outcome {
 	out.Figures = []slate.Figure{{ID: "lost_percent", Label: "Lost", Value: lost, Text: total + " %"}}
 	switch out.Verdict = worst(verdicts(out.Rows)...); {
 	case lost > sh.step.Share[1]:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s %% is lost: replace it.", total)
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s %% of the face is lost: replace it.", total)
 	case out.Verdict == Unknown:
-		out.Sentence = "Estimate each share of the face."
+		out.Sentence = "Estimate how much of the face each fault takes."
 	case lost > sh.step.Share[0]:
-		out.Sentence = fmt.Sprintf("%s %% is lost: use it with so much less, and watch the temperature.", total)
+		out.Sentence = fmt.Sprintf("%s %% of the face is lost: use it, with that much less cooling. Watch the temperature.", total)
 	default:
-		out.Sentence = fmt.Sprintf("%s %% is lost: use it.", total)
+		out.Sentence = fmt.Sprintf("%s %% of the face is lost: use it.", total)
 	}
 	return out
 }

@@ -13,7 +13,7 @@ func askWatch(s circuit.Step, c *circuit.Circuit, g Given) Ask {
 	return Ask{Fields: []slate.Field{
 		g.pressure("before", titleOf(c, s.Watch)+" before", "full and held"),
 		g.pressure("after", titleOf(c, s.Watch)+" after", ""),
-		g.pressure("far_before", "At its far end before", "where a gauge is there too"),
+		g.pressure("far_before", "At its far end before", "if there is a gauge"),
 		g.pressure("far_after", "At its far end after", ""),
 		{ID: "time", Label: "Watched for", Kind: slate.Kind(quantity.Time), Unit: "s", Default: quantity.Significant(float64(s.Over), 3) + " s"},
 	}, Clock: clock(s, "Charging begun", "time")}
@@ -32,11 +32,11 @@ func titleOf(c *circuit.Circuit, chamber string) string {
 func judgeWatch(sh *sheet) (Outcome, error) {
 	what := titleOf(sh.circuit, sh.step.Watch)
 	if !sh.in.Given("before") || !sh.in.Given("after") {
-		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%s must not move while the other is charged.", what)}, nil
+		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%s must not move while the other circuit is charged.", what)}, nil
 	}
 	over := sh.in.SI("time")
 	if over <= 0 {
-		return Outcome{}, CellError{"", "time", fmt.Errorf("how long was it watched? Above nothing is wanted")}
+		return Outcome{}, CellError{"", "time", fmt.Errorf("type how long you watched it, such as 60 s")}
 	}
 	rate := 0.0
 	if allow := sh.step.Allowance(); allow != "" {
@@ -57,11 +57,11 @@ func judgeWatch(sh *sheet) (Outcome, error) {
 	}
 	switch {
 	case moved > may:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s rose by %s: a one-way valve lets through.", what, kpa(moved))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s rose by %s: a one-way valve leaks.", what, kpa(moved))
 	case moved < -may:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s fell by %s: it loses by itself, and says nothing of the valves.", what, kpa(-moved))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s fell by %s: it leaks itself, so this does not test the valves.", what, kpa(-moved))
 	case over < 0.95*float64(sh.step.Over):
-		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("Still, but watched for %s only, of %s.", quantity.Clock(over), quantity.Clock(float64(sh.step.Over)))
+		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("It did not move, but was watched for %s only, of %s.", quantity.Clock(over), quantity.Clock(float64(sh.step.Over)))
 	default:
 		out.Sentence = fmt.Sprintf("%s did not move in %s.", what, quantity.Clock(over))
 	}

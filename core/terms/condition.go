@@ -22,6 +22,6 @@ type Condition struct {
 	Note   string `json:"note,omitempty" maxLength:"120" doc:"for people: nothing is worked out from it"`
 }
 
-// Unsteady tells whether the circuit warms or cools during the hold, so that its
+// Unsteady reports whether the circuit warms or cools during the hold, so that its
 // pressure moves without a leak.
 func (c Condition) Unsteady() bool { return c.Warmth == Warm || c.Warmth == Hot || c.Engine }

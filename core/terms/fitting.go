@@ -28,7 +28,7 @@ func (Fitting) Values() []string {
 		LiddedCoupler, TappedPlug, HoseNipple, ChargingValve, TestPoint, CouplingHead)
 }
 
-// Sized tells whether a family comes in sizes, so that a neck's width chooses one.
+// Sized reports whether a family comes in sizes, so that a neck's width chooses one.
 func (f Fitting) Sized() bool {
 	switch f {
 	case ThreadInside, ThreadOutside, Bayonet, DoubleRingPlug, ExpandingRubber, Bladder, LiddedCoupler, HoseNipple:

@@ -57,7 +57,7 @@ const (
 // Values lists every class.
 func (Class) Values() []string { return values(NotClassed, Fault, Meant, ForgottenOpening) }
 
-// Faulty tells whether an escape of this class speaks against the part.
+// Faulty reports whether an escape of this class speaks against the part.
 func (c Class) Faulty() bool { return c == Fault || c == NotClassed }
 
 // Source says where a fact is from.

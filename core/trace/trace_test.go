@@ -103,6 +103,9 @@ func (r *rows) Read(p []byte) (int, error) {
 }
 
 func TestThreeMillionRowsAreRefused(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	_, err := ReadCSV(&rows{max: 3_000_000}, quantity.StandardAtmosphere)
 	var f *Fault
 	if !errors.As(err, &f) || !strings.Contains(f.Problem, "every tenth") || f.Line != MaxRows+2 {

@@ -57,7 +57,7 @@ const (
 	watchNoise  = 12   // as many are needed
 	watchLeaps  = 3    // second differences of three digits, which no gauge makes by lying between two figures
 	jumpShare   = 0.02 // of the scale
-	atRest      = 0.01 // of the scale, within which a gauge may well show nought and nothing else
+	atRest      = 0.01 // of the scale, within which a gauge may show zero and nothing else
 	comesBack   = 3    // readings in which a spike comes back
 	lastsS      = 1.5  // and as long at least
 	unitMatch   = 0.02 // of the ratio
@@ -123,13 +123,13 @@ func (w *Watch) sameCount(seq int, r Reading) Finding {
 	return f
 }
 
-// off tells whether a value lies past the scale's ends, or at its upper stop.
+// off reports whether a value lies past the scale's ends, or at its upper stop.
 func (w *Watch) off(v float64) bool {
 	span := w.HighPa - w.LowPa
 	return math.IsNaN(v) || v >= w.HighPa-w.DigitPa/2 || v < w.LowPa-0.02*span
 }
 
-// far tells whether a value lies away from where the gauge stood, by more than
+// far reports whether a value lies away from where the gauge stood, by more than
 // its noise and more than a hose gives way in one reading.
 func (w *Watch) far(v float64) bool {
 	if len(w.last) < 3 {
@@ -207,7 +207,7 @@ func (w *Watch) take() []int {
 func (w *Watch) otherUnit() (string, bool) {
 	base := w.base()
 	if math.Abs(base) < 0.02*(w.HighPa-w.LowPa) {
-		return "", false // near nought every unit reads alike
+		return "", false // near zero every unit reads alike
 	}
 	best, name := unitMatch, ""
 	for _, u := range quantity.UnitsOf(quantity.Pressure) {

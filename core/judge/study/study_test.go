@@ -8,6 +8,9 @@ import (
 // The whole study (make study) has far more holds; what it found stands in
 // docs/judge.md. These few, always the same, would tell a judge that got worse.
 func TestTheJudgeIsRightAndSoon(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long: it runs without the race detector")
+	}
 	all := Run(1, 30, nil)
 	wrong, far, soon := 0, 0, 0
 	for _, b := range ByBand(all) {

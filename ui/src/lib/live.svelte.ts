@@ -94,7 +94,7 @@ function after(fresh: Point[], there: Point[] = []): Point[] {
   return fresh.filter((p) => p.seq > last);
 }
 
-// What comes in one go from many gauges is shown in one go: the page is drawn anew
+// What comes in one go from many gauges is shown in one go: the page is drawn again
 // once for all of them.
 const together = 25; // ms
 let arriving: Hold[] = [];

@@ -31,6 +31,27 @@ export function day(iso: string): string {
   return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
+// dayTime is a moment within the year: 4 May, 17:09.
+export function dayTime(iso: string): string {
+  return new Date(iso).toLocaleString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+}
+
+// timeThen is a moment within the week: Tue 17:09.
+export function timeThen(iso: string): string {
+  return new Date(iso).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
+}
+
+// capital gives a sentence its first letter: "Öl" from "öl", and nothing from nothing.
+export function capital(s: string): string {
+  const [first = ''] = s;
+  return first.toUpperCase() + s.slice(first.length);
+}
+
 export function timeOfDay(iso: string): string {
   return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
 }

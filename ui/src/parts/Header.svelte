@@ -78,8 +78,15 @@
   <button class="btn hidden sm:inline-flex" onclick={palette}
     >Find <span class="key text-mute">/</span></button
   >
-  <button class="btn px-3 sm:px-4" onclick={slate}
-    >Calculators <span class="key hidden text-mute sm:inline-block">K</span></button
+  <button class="btn px-3 sm:px-4" onclick={slate} aria-label="Calculators"
+    ><svg viewBox="0 0 20 20" class="size-5 sm:hidden" aria-hidden="true"
+      ><path
+        d="M4 2h12v16H4zM7 5h6v3H7zM7 11h1M12 11h1M7 15h1M12 15h1"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.8"
+      /></svg
+    ><span class="hidden sm:inline">Calculators</span> <span class="key hidden text-mute sm:inline-block">K</span></button
   >
   <button class="btn px-3 sm:px-4" onclick={() => void start()}
     >Start <span class="key hidden text-mute sm:inline-block">N</span></button

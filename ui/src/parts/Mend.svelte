@@ -5,6 +5,7 @@
   import { Ask } from '../lib/ask.svelte';
   import { go, keepJob } from '../lib/job';
   import { p as link } from '../lib/routes';
+  import { capital } from '../lib/show';
   import Choice from './Choice.svelte';
 
   let { job }: { job: Job } = $props();
@@ -94,7 +95,7 @@
       {#each part.ladder as r, i (r.id)}
         <li class="flex flex-wrap items-center gap-3">
           <button class="btn {i === 0 ? 'btn-main' : ''}" disabled={ask.busy} onclick={() => void put(r.id)}
-            >{r.title.charAt(0).toUpperCase() + r.title.slice(1)}</button
+            >{capital(r.title)}</button
           >
           {#if r.note}<span class="min-w-0 grow basis-0 small">{r.note}</span>{/if}
         </li>

@@ -12,7 +12,7 @@
   const wanted = { drawn: ['drawn', 'strokes'], bore: ['bore', 'length'], typed: ['stroke'] } as const;
   const words = {
     drawn: ['Liquid drawn off', '400 mL'],
-    strokes: ['In so many strokes', '20'],
+    strokes: ['Number of strokes', '20'],
     bore: ['Bore', '22 mm'],
     length: ['Length of a stroke', '80 mm'],
     stroke: ['A stroke', '20 cm³ ± 0.6 cm³'],

@@ -4,6 +4,7 @@
   import type { Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob } from '../lib/job';
+  import { dayTime } from '../lib/show';
 
   let { job, about = '' }: { job: Job; about?: string } = $props();
   let typed = $state('');
@@ -25,13 +26,6 @@
     const j = await ask.sheet('/api/jobs/{id}/reminded', { reminder: id, saw: saw[id] ?? '' }, job.id);
     if (j) keepJob(j);
   }
-  const at = (t: string) =>
-    new Date(t).toLocaleString('en-GB', {
-      day: 'numeric',
-      month: 'short',
-      hour: '2-digit',
-      minute: '2-digit',
-    });
 </script>
 
 <details class="border-t border-rule pt-1" open={job.reminders.length > 0}>
@@ -42,7 +36,7 @@
     {#each job.reminders as r (r.id)}
       <li class="flex flex-wrap items-end gap-3 py-2">
         <p class="min-w-48 grow {r.due ? 'font-bold text-vermilion' : ''}">
-          <span class="figures">{at(r.due_at)}</span>
+          <span class="figures">{dayTime(r.due_at)}</span>
           {r.text}{#if r.due}, now{/if}
         </p>
         <label class="grow"

@@ -7,7 +7,7 @@
   import { me } from '../lib/me.svelte';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
-  import { ringWords } from '../lib/show';
+  import { capital, ringWords, timeThen } from '../lib/show';
   import { queries } from '../lib/query';
   import Choice from '../parts/Choice.svelte';
   import Decoded from '../parts/Decoded.svelte';
@@ -43,9 +43,6 @@
   }));
 
   const usual = '5'; // as many things as are proposed
-  const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-  const at = (t: string) =>
-    new Date(t).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
@@ -245,7 +242,7 @@
             href={p('/jobs/:id/:stage', { params: { id: n.job_id, stage: n.stage } })}
             class="block border-b border-rule py-2.5 no-underline hover:bg-page"
           >
-            {#if n.due_at}<span class="float-right small figures">{at(n.due_at)}</span>{/if}<b>{n.machine}</b
+            {#if n.due_at}<span class="float-right small figures">{timeThen(n.due_at)}</span>{/if}<b>{n.machine}</b
             ><br />{n.text}
           </a>
         </li>

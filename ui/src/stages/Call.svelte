@@ -70,9 +70,9 @@
     if (!report) return out;
     row('Air leaving', report.flow_cm3_per_min, 'cm³/min');
     row('Above the liquid line: coolant, hot', report.loss_ml_per_h, 'mL an hour');
-    row('The same, cold', report.loss_cold_ml_per_h, 'mL an hour');
+    row('Above the liquid line: coolant, cold', report.loss_cold_ml_per_h, 'mL an hour');
     row('Below the liquid line: coolant, hot', report.weep_ml_per_h, 'mL an hour');
-    row('The same, cold, as in this test', report.weep_cold_ml_per_h, 'mL an hour');
+    row('Below the liquid line: coolant, cold, as in this test', report.weep_cold_ml_per_h, 'mL an hour');
     if (report.smallest_seen_kpa_per_min !== null)
       out.push({
         label: 'The smallest leak this hold would have shown',

@@ -4,7 +4,7 @@
   import { go, keepJob } from '../lib/job';
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
-  import { day, timeOfDay } from '../lib/show';
+  import { capital, day, timeOfDay } from '../lib/show';
   import Main from '../parts/Main.svelte';
   import Ring from '../parts/Ring.svelte';
 
@@ -17,7 +17,7 @@
   // What a hold is called where several leave: its step, where there are steps, and what it was for.
   function named(h: Hold): string {
     const step = job.steps.length > 1 && job.steps.find((s) => s.id === h.test)?.title;
-    if (h.purpose === 'rig proof' || !step) return h.purpose.charAt(0).toUpperCase() + h.purpose.slice(1);
+    if (h.purpose === 'rig proof' || !step) return capital(h.purpose);
     return h.purpose === 'test' ? step : `${step}, ${h.purpose}`;
   }
 

@@ -1,5 +1,6 @@
 // Talks to the server. Shapes come from the generated interface; nothing is typed by hand here.
 import { shutOut } from '../door.svelte';
+import { capital } from '../show';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -89,7 +90,7 @@ async function call(path: string, init?: RequestInit): Promise<unknown> {
     // Not a problem answer: the status has to do.
   }
   if (answer.status === 401) shutOut.value = true;
-  throw new Refused(answer.status, says.charAt(0).toUpperCase() + says.slice(1), field);
+  throw new Refused(answer.status, capital(says), field);
 }
 
 function fill(path: string, id?: string): string {
