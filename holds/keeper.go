@@ -346,12 +346,18 @@ func (r *Room) tellJob(jobID, what string) {
 }
 
 // show publishes the hold and sends what is new of it to the pages.
-func (k *keeper) show() {
+func (k *keeper) show() { k.send(k.brief()) }
+
+// brief reports whether the pages have the report as it is, but for the last half second.
+func (k *keeper) brief() bool {
+	c := k.room.desk.Clock
+	return !k.sent.whole && len(k.now.calls) == k.sent.calls && c.Now().Sub(k.sent.full).Seconds() < inFullS*c.Speed()
+}
+
+// send shows the hold, brief for what is new of its readings alone.
+func (k *keeper) send(brief bool) {
 	k.publish()
-	p := k.pic.Load()
-	now, speed := k.room.desk.Clock.Now(), k.room.desk.Clock.Speed()
-	whole := k.sent.whole
-	brief := !whole && len(p.calls) == k.sent.calls && now.Sub(k.sent.full).Seconds() < inFullS*speed
+	p, whole, now := k.pic.Load(), k.sent.whole, k.room.desk.Clock.Now()
 	v := p.view(part{whole: whole, brief: brief, near: k.sent.near, far: k.sent.far}, p.axis(now))
 	k.room.desk.Tell(desk.HoldNews, v)
 	if !brief {

@@ -40,10 +40,7 @@ func (r *Room) Post(ctx context.Context, gaugeID string, name func() (string, er
 			}
 			var receipt desk.Receipt
 			var t taking
-			err := k.do(ctx, func() (err error) { receipt, t, err = k.post(ctx, gaugeID, in); return err }, func() {
-				k.absorb(ctx, []taking{t})
-				k.show()
-			})
+			err := k.do(ctx, func() (err error) { receipt, t, err = k.post(ctx, gaugeID, in); return err }, func() { k.absorb(ctx, []taking{t}) })
 			if !errors.Is(err, errGone) {
 				return receipt, err
 			}

@@ -124,6 +124,9 @@ func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
 }
 
 func (rec *record) fill(ctx context.Context, book *logbook.Book) (err error) {
+	var kept struct{ Readings int } // of an ended hold, by its digest
+	_ = json.Unmarshal(rec.hold.Digest, &kept)
+	rec.side(Near).all = make([]reading, 0, kept.Readings)
 	for r, err := range book.Readings(ctx, rec.hold.ID) {
 		if err != nil {
 			return err

@@ -3,6 +3,7 @@ package holds
 import (
 	"context"
 	"math"
+	"runtime"
 	"time"
 
 	"idlehiss/core/quantity"
@@ -32,6 +33,9 @@ func (k *keeper) takeDown(ctx context.Context, now time.Time) {
 			hushed = true
 		}
 	}
+	if hushed {
+		k.sent.whole = true
+	}
 	if len(all) > 0 {
 		if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
 			for _, t := range all {
@@ -47,17 +51,13 @@ func (k *keeper) takeDown(ctx context.Context, now time.Time) {
 			t.ln.taken(t.rs)
 		}
 		k.absorb(ctx, all)
-	}
-	if hushed {
-		k.sent.whole = true
-	}
-	if hushed || len(all) > 0 {
+	} else if hushed {
 		k.show()
 	}
 }
 
-// absorb lets the watch look over readings that are in the book, and judges what
-// stands.
+// absorb lets the watch look over readings that are in the book, judges what stands, and
+// shows both.
 func (k *keeper) absorb(ctx context.Context, all []taking) {
 	var found findings
 	for _, t := range all {
@@ -83,12 +83,21 @@ func (k *keeper) absorb(ctx context.Context, all []taking) {
 	if found.earlier || len(found.gaps) > 0 {
 		k.sent.whole = true
 	}
+	// Readings first; what they mean follows those of other holds, and seldom changes.
+	first := !k.restart && !k.sent.whole && k.now.hold.State == terms.Holding
+	if first {
+		k.send(true)
+		runtime.Gosched()
+	}
 	if k.restart || k.now.hold.State != terms.Pumping {
 		k.judgeIt()
 	} else if k.now.air == nil || k.now.hold.State == terms.Pumping {
 		k.now.air = airView(&k.now.record)
 	}
 	_ = k.callIfMade(ctx) // a call that could not be kept is made at the next reading
+	if !first || !k.brief() {
+		k.show()
+	}
 }
 
 // findings are what the watch over a gauge found.

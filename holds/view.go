@@ -1,7 +1,6 @@
 package holds
 
 import (
-	"math"
 	"time"
 
 	"idlehiss/core/judge"
@@ -147,31 +146,13 @@ func (Alarm) Values() []string {
 	return []string{string(NoAlarm), string(OverLimit), string(StopEngine)}
 }
 
-// Where the fork is drawn.
-const (
-	forkLooks   = 14   // moments ahead
-	forkLeastS  = 45.0 // s, however short the hold
-	forkBeyond  = 1.3  // times the moment at which the call is expected
-	forkMostAdd = 60.0 // s beyond twice the hold
-)
-
-// forkAhead is the fork ahead of now: as far as the call is expected, or half as long
-// again as it has been held.
+// forkAhead is the fork ahead of now, in Pa.
 func forkAhead(j *judge.Live, rep *judge.Report, state terms.HoldState) []ForkAt {
 	if rep.Fork == nil || state != terms.Holding {
 		return nil
 	}
-	reach := math.Max(forkLeastS, rep.HeldS/2)
-	if m := rep.MoreS; m != nil && *m > 0 {
-		reach = math.Max(reach, math.Min(*m*forkBeyond, 2*rep.HeldS+forkMostAdd))
-	}
-	ahead := make([]float64, forkLooks)
-	for i := range ahead {
-		x := float64(i+1) / forkLooks
-		ahead[i] = reach * x * x
-	}
 	var out []ForkAt
-	for _, p := range j.Fork(ahead) {
+	for _, p := range j.Fork(rep.AheadS()) {
 		if f := forkAt(p); f.AbovePa != nil || f.BelowPa != nil {
 			out = append(out, f)
 		}

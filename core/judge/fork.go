@@ -127,3 +127,26 @@ func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	}
 	return nil
 }
+
+// Where a fork is drawn.
+const (
+	drawnLooks  = 14   // moments ahead
+	drawnLeastS = 45.0 // s, however short the hold
+	drawnBeyond = 1.3  // times the moment at which the call is expected
+	drawnAddS   = 60.0 // s beyond twice the hold, at most
+)
+
+// AheadS are the moments (s from now) at which the fork is drawn, closer together at
+// first: as far as the call is expected, or half as long again as it has been held.
+func (r *Report) AheadS() []float64 {
+	reach := math.Max(drawnLeastS, r.HeldS/2)
+	if m := r.MoreS; m != nil && *m > 0 {
+		reach = math.Max(reach, math.Min(*m*drawnBeyond, 2*r.HeldS+drawnAddS))
+	}
+	out := make([]float64, drawnLooks)
+	for i := range out {
+		x := float64(i+1) / drawnLooks
+		out[i] = reach * x * x
+	}
+	return out
+}

@@ -86,7 +86,8 @@
         stroke="currentColor"
         stroke-width="1.8"
       /></svg
-    ><span class="hidden sm:inline">Calculators</span> <span class="key hidden text-mute sm:inline-block">K</span></button
+    ><span class="hidden sm:inline">Calculators</span>
+    <span class="key hidden text-mute sm:inline-block">K</span></button
   >
   <button class="btn px-3 sm:px-4" onclick={() => void start()}
     >Start <span class="key hidden text-mute sm:inline-block">N</span></button

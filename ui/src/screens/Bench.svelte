@@ -242,7 +242,8 @@
             href={p('/jobs/:id/:stage', { params: { id: n.job_id, stage: n.stage } })}
             class="block border-b border-rule py-2.5 no-underline hover:bg-page"
           >
-            {#if n.due_at}<span class="float-right small figures">{timeThen(n.due_at)}</span>{/if}<b>{n.machine}</b
+            {#if n.due_at}<span class="float-right small figures">{timeThen(n.due_at)}</span>{/if}<b
+              >{n.machine}</b
             ><br />{n.text}
           </a>
         </li>
