@@ -151,7 +151,7 @@ func (p *picture) outlook(r *judge.Report, fork []ForkAt) string {
 			return fmt.Sprintf("%s %s %s at %s in: leaking.", lead, quantity.Capital(p.aside(false)), p.unit.Show(*f.BelowPa, digit), at)
 		}
 	}
-	return fmt.Sprintf("%s About %s more should tell.", lead, quantity.Duration(*r.MoreS))
+	return fmt.Sprintf("%s About %s more for a call.", lead, quantity.Duration(*r.MoreS))
 }
 
 // aside is the word for away from ambient, or towards it.

@@ -48,9 +48,9 @@ func contradicts(was, now logbook.Fact) bool {
 
 // proofSays is what a rig proof came to.
 var proofSays = map[judge.Call]string{
-	judge.Tight:        "The rig holds, dead-headed.",
-	judge.Leaking:      "The rig itself leaks, dead-headed.",
-	judge.NeverReached: "The rig itself leaks, dead-headed: it could not be pumped up.",
+	judge.Tight:        "The rig holds on its own.",
+	judge.Leaking:      "The rig itself leaks.",
+	judge.NeverReached: "The rig itself leaks: it could not be pumped up.",
 	judge.NotYet:       "The rig proof ended without a call.",
 }
 
@@ -65,7 +65,7 @@ func (f *file) holdFacts(h *holds.HoldView) []FactView {
 		if n > 0 {
 			says := proofSays[h.Calls[n-1].Call]
 			if h.Air == nil {
-				says += " Its own air was not measured by strokes, so nothing is subtracted for it."
+				says += " Its air volume is unknown, so its loss is not subtracted."
 			}
 			add(terms.AboutProof, terms.ProveRig, terms.FromProof, says)
 		}

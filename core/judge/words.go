@@ -68,7 +68,7 @@ func (w words) reason(x Reason) string {
 	case PressureRises:
 		return "The pressure rises: heat or gas is coming in. A rise can hide a leak. Wait until the temperature is steady and hold again."
 	case TimeLeft:
-		return fmt.Sprintf("About %s more should tell.", quantity.Duration(f[figureMore]))
+		return fmt.Sprintf("Hold on for about %s more.", quantity.Duration(f[figureMore]))
 	case GaugeCoarse:
 		return fmt.Sprintf("This gauge cannot show the limit yet: one step is %s, the allowance so far %s.", w.pressure(f[figureStep], 2), w.pressure(f[figureAllowed], 2))
 	case ShapeSeen:

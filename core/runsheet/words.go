@@ -44,7 +44,7 @@ func ownSchoolSays(l circuit.Loss, a Allowance, typed bool) string {
 }
 
 func proofSays(paPerS float64, u quantity.Unit) string {
-	return fmt.Sprintf("The dead-headed rig may lose %s.", u.Rate(paPerS, 2))
+	return fmt.Sprintf("The rig on its own may lose %s.", u.Rate(paPerS, 2))
 }
 
 // verb is how a pressure is reached: up, or down from ambient.

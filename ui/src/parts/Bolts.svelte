@@ -155,6 +155,8 @@
   </div>
 {:else}
   <svg
+    data-bolts={bolts.length}
+    data-done={done}
     viewBox="0 0 {box.w} {box.h}"
     class="max-h-80 w-full"
     role="img"
@@ -195,7 +197,7 @@
     {/each}
   </svg>
   {#if !locked}
-    <div class="flex flex-wrap gap-3" data-bolts={bolts.length} data-done={done}>
+    <div class="flex flex-wrap gap-3">
       {#if !finished}
         <Main key=" " says="This round is done" act={() => set(done + 1)}>Round done</Main>
       {/if}

@@ -42,7 +42,7 @@
   </ol>
   {#if hidden > 0}
     <button class="mt-1 min-h-11 text-left small underline" onclick={() => (all = !all)}>
-      {all ? 'Show what stands' : `Show all, ticks and what was put right too (${hidden} more)`}
+      {all ? 'Show less' : `Show all, with ticks and corrections (${hidden} more)`}
     </button>
   {/if}
 </section>

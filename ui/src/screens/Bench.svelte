@@ -179,7 +179,7 @@
           <p class="text-mute">No mark limits it: its steps say how far.</p>
         {:else if circuit?.mark}
           <p class="text-mute">
-            As it stands there: 1.1, 16, 110 kPa, 13-15. You can type it later, with the cap in your hand.
+            As printed there: 1.1, 16, 110 kPa, 13-15. You can also type it later, with the cap in your hand.
           </p>
         {/if}
       </div>
@@ -234,7 +234,7 @@
   </section>
 
   <section aria-labelledby="next">
-    <h2 id="next" class="border-b border-ink pb-1">Wants hands next</h2>
+    <h2 id="next" class="border-b border-ink pb-1">To do next</h2>
     <ul>
       {#each bench.data?.next ?? [] as n (n.job_id + (n.due_at ?? ''))}
         <li>

@@ -37,8 +37,9 @@
     <a class="btn" href={p('/kit')}>Kit</a>
   </div>
   <p>
-    This computer is always let in. A phone or another computer is let in with the shop's PIN, and only where
-    the application was started to listen beyond this computer (<code>idlehiss serve --addr 0.0.0.0:8340</code
+    This computer always has access. A phone or another computer needs the shop's PIN, and has access only
+    where the application was started to listen beyond this computer (<code
+      >idlehiss serve --addr 0.0.0.0:8340</code
     >).
   </p>
   <section class="flex flex-col gap-3 border-t-2 border-ink pt-3" aria-label="The PIN">

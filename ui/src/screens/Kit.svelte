@@ -50,7 +50,7 @@
 <div data-view="kit" data-ready={kit.data !== undefined} class="mx-auto max-w-7xl px-4 py-5">
   <div class="flex flex-wrap items-center gap-3">
     <h1 class="grow">Kit</h1>
-    <a class="btn" href={p('/devices')}>Devices that are let in</a>
+    <a class="btn" href={p('/devices')}>Devices</a>
     {#if out.length}<a class="btn" href="/api/kit/loans.ics" download>Loans as calendar entries</a>{/if}
   </div>
   {#if kit.error}<p class="py-4 text-vermilion" role="alert">{kit.error.message}</p>{/if}

@@ -59,7 +59,7 @@
     }}
   >
     <label>
-      <span>{job.mark_label}, as it stands there</span>
+      <span>{job.mark_label}, as printed there</span>
       <!-- svelte-ignore a11y_autofocus -->
       <input
         class="mt-1 field text-3xl figures"
