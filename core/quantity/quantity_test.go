@@ -183,3 +183,20 @@ func TestTimesAsAShopSaysThem(t *testing.T) {
 		}
 	}
 }
+
+// A figure that no test can meet is refused in every kind and unit, and so are those
+// beyond every figure.
+func TestAFigureThatCannotBeIsRefused(t *testing.T) {
+	for kind, limit := range most {
+		for _, u := range UnitsOf(kind) {
+			over := 10 * math.Abs(u.Of(limit))
+			for _, text := range []string{Significant(over, 3), "1" + strings.Repeat("0", 300), "1" + strings.Repeat("0", 400)} {
+				for _, sign := range []string{"", "-"} {
+					if v, err := Parse(sign+text+" "+u.Symbol, kind, Unit{}, StandardAtmosphere); err == nil {
+						t.Errorf("%s%s %s of %s is taken as %+v", sign, text, u.Symbol, kind, v)
+					}
+				}
+			}
+		}
+	}
+}
