@@ -78,7 +78,7 @@
   <button class="btn hidden sm:inline-flex" onclick={palette}
     >Find <span class="key text-mute">/</span></button
   >
-  <button class="btn px-3 sm:px-4" onclick={slate} aria-label="Calculators"
+  <button class="btn px-3 sm:px-4" onclick={slate}
     ><svg viewBox="0 0 20 20" class="size-5 sm:hidden" aria-hidden="true"
       ><path
         d="M4 2h12v16H4zM7 5h6v3H7zM7 11h1M12 11h1M7 15h1M12 15h1"
@@ -86,7 +86,7 @@
         stroke="currentColor"
         stroke-width="1.8"
       /></svg
-    ><span class="hidden sm:inline">Calculators</span>
+    ><span class="sr-only sm:not-sr-only">Calculators</span>
     <span class="key hidden text-mute sm:inline-block">K</span></button
   >
   <button class="btn px-3 sm:px-4" onclick={() => void start()}
