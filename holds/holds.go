@@ -210,6 +210,7 @@ func (k *keeper) giveAir(ctx context.Context, given GivenAir) error {
 	}
 	k.now.record = next
 	k.touched()
+	k.publish() // who reads right after the receipt finds it
 	return nil
 }
 

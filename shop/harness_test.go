@@ -133,6 +133,7 @@ func (b *bench) sheet(r desk.Receipt, err error) (JobView, error) {
 
 // Job gives a sheet with the plan of its first hold.
 func (b *bench) Job(id string) (JobView, error) {
+	b.Holds.Quiet(b.ctx)
 	j, err := b.Jobs.Job(b.ctx, id)
 	v := JobView{JobView: j}
 	for _, s := range j.Steps {
