@@ -133,8 +133,15 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	p.press("i")
 	p.stage("hold")
 	p.called("leaking")
-	p.press(enter)
+	// A call as soon as it can be made leans on little; the whole of five minutes tells the size.
+	p.pass(s, 240)
+	p.press("0")
+	p.stage("put-right")
+	p.press("z")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
+	p.press("8")
 	p.stage("call")
+	p.called("leaking")
 	h := testOf(t, s, job)()
 	r := h.Report
 	// 5 cm³ a minute leave the simulated loop at 110 kPa. One interval in twenty may
