@@ -263,5 +263,6 @@ func TestNoRuleReadsALabel(t *testing.T) {
 
 var page = []*regexp.Regexp{
 	regexp.MustCompile(`\.(title|label|says|sentence|text|note|summary|under_text|alarm_text|why)\s*[!=]==\s*['"` + "`" + `][^'"` + "`" + `]`),
+	regexp.MustCompile(`\.(title|label|sentence|summary|under_text|alarm_text|why)\s*[!=]==\s*[a-z]`),
 	regexp.MustCompile(`\.(title|label|says|sentence|summary|under_text|alarm_text|why|next)\??\.(includes|startsWith|endsWith|match|replace|search|indexOf)\(`),
 }

@@ -22,7 +22,7 @@ type StepView struct {
 	Optional bool                    `json:"optional"`
 	Plan     *PlanView               `json:"plan"`       // null where nothing is pumped, or the mark is not known
 	Problem  string                  `json:"problem"`    // why there is no plan
-	Waits    []string                `json:"waits"`      // titles of the steps that must be good before it
+	Waits    []string                `json:"waits"`      // ids of the steps that must be good before it
 	Unsafe   []string                `json:"unsafe"`     // what must be so before anything is done, and is not ticked
 	Changes  []string                `json:"changes"`    // of the set-up since the hold before it
 	Accepted []string                `json:"accepted"`   // of the rig, seen to leak and lived with
@@ -141,7 +141,7 @@ func (t *tested) view(r *Room, f *file) StepView {
 		}
 	}
 	for _, w := range t.waits {
-		v.Waits = append(v.Waits, w.Title)
+		v.Waits = append(v.Waits, w.ID)
 	}
 	for _, i := range f.unsafe(t.step) {
 		v.Unsafe = append(v.Unsafe, i.Text)

@@ -5,7 +5,7 @@
   import Main from './Main.svelte';
 
   let { job, step }: { job: Job; step: Step } = $props();
-  const before = $derived(job.steps.find((s) => s.title === step.waits[0]));
+  const before = $derived(job.steps.filter((s) => step.waits.includes(s.id)));
 </script>
 
 {#if job.state === 'open' && gated(step)}
@@ -18,11 +18,11 @@
       <Main says="To make safe" act={() => go(job, 'make-safe')}>Make safe</Main>
     {:else}
       <p class="font-bold text-vermilion">
-        This comes after: {step.waits.join(', ')}. That is not right yet.
+        This comes after: {before.map((s) => s.title).join(', ')}. That is not right yet.
       </p>
-      {#if before}
-        <Main says="To what comes before" act={() => go(job, before.stage)}>{before.title}</Main>
-      {/if}
+      {#each before.slice(0, 1) as first (first.id)}
+        <Main says="To what comes before" act={() => go(job, first.stage)}>{first.title}</Main>
+      {/each}
     {/if}
   </div>
 {/if}

@@ -15,20 +15,18 @@
   const plan = $derived(planOf(job, stage.step));
   const proof = $derived(proofOf(job));
   const rigUp = $derived(proof !== undefined && proof.state !== 'ended');
-  let picked = $state<string>();
+  let picked = $state<number>(); // among the conditions; -1: none
   const step = $derived(job.steps.find((s) => s.id === stage.step) ?? job.steps[0]);
   const waits = $derived(step !== undefined && gated(step));
   // Where a step is held under two conditions, the one that is still wanted is next.
-  const wanted = $derived(
-    step?.held_under.find((c) => c.condition.under === step.pending[0]?.id)?.title ?? '',
-  );
-  const condition = $derived(picked ?? (step?.pending.length ? wanted : ''));
+  const wanted = $derived(step?.held_under.findIndex((c) => c.condition.under === step.pending[0]?.id) ?? -1);
+  const condition = $derived(picked ?? (step?.pending.length ? wanted : -1));
 
   // What was pressed right after the first stroke is done to its hold, though the page has
   // not heard of that yet.
   let begun = $state('');
   function stroke(): void {
-    const under = step?.held_under.find((c) => c.title === condition);
+    const under = step?.held_under[condition];
     begun = firstStroke(job, hold ? 'repeat' : 'test', stage.step, under?.condition);
   }
 </script>
@@ -57,11 +55,11 @@
   <Ahead {job} step={stage.step} />
   <fieldset class="flex flex-wrap items-center gap-2">
     <legend class="float-left mr-1 text-mute">Held</legend>
-    {#each step?.held_under ?? [] as c (c.title)}
+    {#each step?.held_under ?? [] as c, i (i)}
       <button
-        class="btn {condition === c.title ? 'border-ink font-bold' : ''}"
-        aria-pressed={condition === c.title}
-        onclick={() => (picked = condition === c.title ? '' : c.title)}>{c.title}</button
+        class="btn {condition === i ? 'border-ink font-bold' : ''}"
+        aria-pressed={condition === i}
+        onclick={() => (picked = condition === i ? -1 : i)}>{c.title}</button
       >
     {/each}
   </fieldset>
