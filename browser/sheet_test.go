@@ -8,6 +8,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/terms"
 	"idlehiss/jobs"
 	"idlehiss/shop"
 )
@@ -83,7 +84,20 @@ func TestLimitIsArguedAtTheSheet(t *testing.T) {
 	p.tap("Other mark")
 	p.write("16")
 	p.press(enter)
-	p.until("the earlier mark told against the later", `document.querySelector('[data-fact=mark] [data-against]')`)
+	p.wait("the mark put right", func() bool {
+		n := 0
+		for _, f := range ask[jobs.JobView](t, s, "/api/jobs/"+p.job()).Facts {
+			if f.Subject == terms.AboutMark {
+				n++
+				if f.Against != "" {
+					t.Errorf("a mark of one's own put right is held against %q", f.Against)
+				}
+			}
+		}
+		return n == 2
+	})
+	told(t, s, "/api/jobs/"+p.job()+"/mark", with(wrote("Ilse"), map[string]any{"text": "15", "reading": 0}))
+	p.until("another's mark told against it", `document.querySelector('[data-fact=mark] [data-against]')`)
 
 	p.tap("Describe another gauge")
 	p.tabTo(`el.closest('label')?.innerText.startsWith('Name')`)

@@ -23,6 +23,9 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 	first, last := tr.Span()
 	w.ID = id
 	begun := r.desk.Stamp(w).At.Add(-seconds(last - first)).Truncate(time.Microsecond)
+	if own := tr.Start.Add(seconds(first)).UTC(); !tr.Start.IsZero() && own.Before(begun) {
+		begun = own.Truncate(time.Microsecond)
+	}
 	at := func(t float64) time.Time { return begun.Add(seconds(t - first)) }
 	receipt, ran, err := desk.Put(ctx, r.desk, w, content, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
 		now := st

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
@@ -28,6 +29,7 @@ type Dropped struct {
 type DroppedView struct {
 	HoldID string `json:"hold_id"`
 	Known  bool   `json:"known"` // the same content was there already
+	Says   string `json:"says"`  // what was taken, what of it was not used, and how it differs from what the job asks
 }
 
 // Drop takes a trace file into a job. The same content becomes the same hold.
@@ -47,50 +49,55 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err := f.open(); err != nil {
 		return DroppedView{}, err
 	}
-	b, tr, err := r.fromFile(f, in)
+	b, tr, p, err := r.fromFile(f, in)
 	if err != nil {
 		return DroppedView{}, err
 	}
+	v.Says = droppedSays(in.Name, tr, p)
 	_, err = r.holds.TakeFile(ctx, v.HoldID, in.Write, b, tr, in.Text, func(tx *logbook.Tx, st logbook.Stamp) error {
-		return addFact(tx, st, jobID, entry{"file", terms.AboutFile, v.HoldID, terms.HoldStage, terms.FromFile, droppedSays(in.Name, tr), in.Name})
+		return addFact(tx, st, jobID, entry{"file", terms.AboutFile, v.HoldID, terms.HoldStage, terms.FromFile, v.Says, in.Name})
 	})
-	if err != nil {
-		return DroppedView{}, err
-	}
-	return v, nil
+	return v, err
 }
 
-// fromFile is the hold that a file is.
-func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace, err error) {
+// fromFile is the hold that a file is, and what was planned in its place (nil: nothing).
+func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace, p *planned, err error) {
 	if tr, err = trace.ReadCSV(strings.NewReader(in.Text), r.desk.AmbientPa); err != nil {
-		return b, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
+		return b, nil, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
 	}
 	if n := len(tr.Readings); n > holds.MostInFile {
-		return b, nil, desk.Refuse("text", "the file %s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, holds.MostInFile)
+		return b, nil, nil, desk.Refuse("text", "the file %s has %d readings; up to %d go into the book. Thin it: one reading a second is plenty", in.Name, n, holds.MostInFile)
 	}
 	step, err := f.holdStep(in.Step)
 	if err != nil {
-		return b, nil, err
+		return b, nil, nil, err
 	}
 	if in.Condition, err = condition(step, in.Condition); err != nil {
-		return b, nil, err
+		return b, nil, nil, err
 	}
-	p, err := r.plan(f, step, nil)
-	if err != nil {
-		return b, nil, err
+	if p, err = r.plan(f, step, nil); err != nil {
+		return b, nil, nil, err
 	}
 	rig, err := rigOfFile(tr, p, f.shelf.PumpsInUse()[0], step, f.basis.Hold, r.desk.AmbientPa)
 	if err != nil {
-		return b, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
+		return b, nil, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
 	}
-	return holds.Beginning{JobID: f.job.ID, Machine: f.job.Machine, Basis: f.basis, Chamber: f.basis.Circuit.Pressed(step).Port.Chamber, Purpose: terms.Test, Condition: in.Condition, Rig: rig}, tr, nil
+	return holds.Beginning{JobID: f.job.ID, Machine: f.job.Machine, Basis: f.basis, Chamber: f.basis.Circuit.Pressed(step).Port.Chamber, Purpose: terms.Test, Condition: in.Condition, Rig: rig}, tr, p, nil
 }
 
-func droppedSays(name string, tr *trace.Trace) string {
+func droppedSays(name string, tr *trace.Trace, p *planned) string {
 	first, last := tr.Span()
 	says := fmt.Sprintf("A trace from the file %s: %d readings over %s.", name, len(tr.Readings), quantity.Duration(last-first))
 	if len(tr.Second) > 0 {
 		says += " Its second gauge was left out."
+	}
+	if len(tr.Unused) > 0 {
+		says += " Columns not used: " + strings.Join(tr.Unused, ", ") + "."
+	}
+	if p != nil {
+		for _, d := range runsheet.Differences(tr, p.Target) {
+			says += " " + d.Says
+		}
 	}
 	return says
 }

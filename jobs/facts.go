@@ -33,11 +33,12 @@ func (f *file) factViews() []FactView {
 	return out
 }
 
-// contradicts reports whether a later fact says otherwise than one before it. What is
-// found at a step grows cell by cell: only a cell that was changed says otherwise.
+// contradicts reports whether a later fact says otherwise than one before it. Who corrects
+// an entry of their own contradicts nobody. What is found at a step grows cell by cell:
+// only a cell that was changed says otherwise.
 func contradicts(was, now logbook.Fact) bool {
-	if now.Subject != terms.AboutFound {
-		return true
+	if own := was.By == now.By && (was.By != "" || was.Device == now.Device); own || now.Subject != terms.AboutFound {
+		return !own
 	}
 	var a, b steps.Entry
 	if json.Unmarshal(was.Value, &a) != nil || json.Unmarshal(now.Value, &b) != nil {

@@ -156,7 +156,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 36", "how far from the mark"},
 		{"lift-housing", "port: ram-port", "port: ram-hole", "line 78", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
-		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 73", "beyond the most of this step"},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 75", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 42", "not declared"},
 		{"engine-block", "for: [plug]", "for: [cork]", "line 23", "no part here is one"},
 		{"engine-block", "id: air-decides", "id: powder-decks", "line 21", "every id once"},

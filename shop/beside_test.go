@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"fmt"
 	"math"
 	"os"
 	"strings"
@@ -197,6 +198,44 @@ func TestADroppedTraceKeepsWhatItsJudgeLineSays(t *testing.T) {
 	for says, settings := range map[string]string{"--hold-from": "--hold-from 40s", "needs the trapped air": "--limit-flow 3cm3/min", "has no unit": "--rig 0.3/min", "--limit": "--limit soon", "where a flag": "0.5L"} {
 		_, err := dropped(b, j.ID, "bad.csv", line(settings))
 		refused(t, settings, err, desk.BadInput, "text", "bad.csv", says)
+	}
+}
+
+// A file that is not as its job asks is taken, keeps its own date, and says how it differs
+// and what of it was not used.
+func TestADroppedTraceIsComparedWithItsJob(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	file := func(unit string, first float64) string {
+		text := "time,pressure [" + unit + "],Flow [L/min]\n"
+		for i := range 6 {
+			text += fmt.Sprintf("2026-02-03T10:%02d:00Z,%.1f,0\n", i, first-0.1*float64(i))
+		}
+		return text
+	}
+	for _, c := range []struct {
+		unit  string
+		first float64
+		says  []string
+		not   string
+	}{
+		{"kPa", 110, nil, "target"},
+		{"kPa", 60, []string{"shut at 60.0 kPa", "target of the job is 110.3 kPa"}, "limit"},
+		{"kPa", 180, []string{"reached 180.0 kPa", "limit of the cap"}, "vacuum"},
+		{"kPa vac", 50, []string{"holds a vacuum (−50.0 kPa)"}, "limit"},
+	} {
+		d := must[jobs.DroppedView](b)(dropped(b, j.ID, "day.csv", file(c.unit, c.first)))
+		for _, says := range append(c.says, "Columns not used: Flow [L/min].") {
+			if !strings.Contains(d.Says, says) {
+				t.Errorf("%v %s: %q does not say %q", c.first, c.unit, d.Says, says)
+			}
+		}
+		if strings.Contains(d.Says, c.not) {
+			t.Errorf("%v %s: %q", c.first, c.unit, d.Says)
+		}
+		if h := must[HoldView](b)(b.Hold(d.HoldID)); !h.StartedAt.Equal(time.Date(2026, 2, 3, 10, 0, 0, 0, time.UTC)) {
+			t.Errorf("%v %s: it began at %v", c.first, c.unit, h.StartedAt)
+		}
 	}
 }
 

@@ -242,13 +242,16 @@ func TestFindingsAreReadOnTheStepsGauge(t *testing.T) {
 	}
 }
 
-// What is filled in cell by cell is one finding; a cell that is changed says so.
+// What is filled in cell by cell is one finding. Who changes a cell of their own puts it
+// right; another's change says so.
 func TestAFindingThatIsChangedSaysSo(t *testing.T) {
 	b := open(t)
 	j := b.train("Wagon 1", "Wagon 2")
 	b.tickAll(j, true)
-	found := func(id, on string) JobView {
-		return must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
+	found := func(by, id, on string) JobView {
+		w := b.write()
+		w.By = by
+		return must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: w, Rows: []steps.EntryRow{{ID: id, Cells: map[string]string{"on": on, "off": "yes"}}}}))
 	}
 	about := func(j JobView) (n int, against string) {
 		for _, f := range j.Facts {
@@ -258,11 +261,14 @@ func TestAFindingThatIsChangedSaysSo(t *testing.T) {
 		}
 		return n, against
 	}
-	found("continuity-1", "yes")
-	if n, against := about(found("continuity-2", "20 s")); n != 1 || against != "" {
+	found("Maren", "continuity-1", "yes")
+	if n, against := about(found("Maren", "continuity-2", "20 s")); n != 1 || against != "" {
 		t.Errorf("filled in: %d facts, against %q", n, against)
 	}
-	if n, against := about(found("continuity-2", "no")); n != 1 || against != "Continuity: All 2 right." {
-		t.Errorf("changed: %d facts, against %q", n, against)
+	if n, against := about(found("Maren", "continuity-2", "no")); n != 1 || against != "" {
+		t.Errorf("put right by the same person: %d facts, against %q", n, against)
+	}
+	if n, against := about(found("Ilse", "continuity-2", "22 s")); n != 1 || against != "Continuity: Failed: Wagon 2." {
+		t.Errorf("changed by another: %d facts, against %q", n, against)
 	}
 }

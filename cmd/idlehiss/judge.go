@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
@@ -135,6 +136,9 @@ func (c *judgeCmd) print(w io.Writer, r judge.Report) {
 	}
 	for _, s := range r.Schools {
 		fmt.Fprintf(w, "  %-22s %s: %s allowed, saw %s\n", s.ID, s.Verdict, s.Allowed, s.Saw)
+	}
+	if len(r.Unused) > 0 {
+		fmt.Fprintf(w, "  columns not used: %s\n", strings.Join(r.Unused, ", "))
 	}
 	if r.Called != nil {
 		fmt.Fprintf(w, "  first called           %s at %s\n", *r.Called, quantity.Clock(*r.CalledAtS))

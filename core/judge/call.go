@@ -8,7 +8,7 @@ import "math"
 const (
 	sureLeaking  = .925
 	sureTight    = 0.97
-	leastReading = 4
+	leastReading = 3   // no count outvotes an interval: three show a slope and its doubt
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
 	earlyS       = 60    // until then a leaking call wants more: everything still settles
@@ -44,6 +44,7 @@ type verdict struct {
 	rising  bool
 	unread  bool    // it would be called leaking, but for a temperature that nobody reads
 	rests   float64 // probability that the whole fall is within the allowance
+	lost    float64 // Pa: a fall too large for settling, and faster than allowed; else 0
 }
 
 // decide makes the call, or not. ok is false when there is nothing to judge yet.
@@ -66,6 +67,12 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
 	}
+	if v.lost = r.lost(v.limit + q.RigPaPerS); v.lost > 0 {
+		if v.unread = q.WarmthUnread; !v.unread {
+			v.call, v.firm = Leaking, true
+		}
+		return v, true
+	}
 	firm := 1 - firmSpare
 	early := math.Min(1, r.lastT/earlyS)
 	switch {
@@ -86,12 +93,35 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 // the most that a maker lets pass (docs/PHYSICS.md, Reading a gauge).
 const classSE = 2
 
-// doubt is the variance of the rate that no reading lessens: the rig's, and the
-// span error of the gauge.
+// settlesMost is the share of the pressure at the start beyond which a fall is no settling,
+// however well a settling curve fits it: rubber and warm air take 1 to 8 %, hardly ever
+// more than 15 % (docs/PHYSICS.md, Shapes).
+const settlesMost = 1.0 / 3
+
+// fell is the fall from the first readings to the last, Pa, the temperature taken out.
+func (r *running) fell() float64 { return r.bins[0].meanY - r.bins[len(r.bins)-1].meanY }
+
+// lost is a fall, Pa, that is too large for settling and faster than a limit (Pa/s); else 0.
+// A sudden loss is told as what it is.
+func (r *running) lost(limit float64) float64 {
+	fell := r.fell()
+	if len(r.steps) > 0 || fell <= settlesMost*math.Abs(r.startPa) || fell <= limit*r.lastT {
+		return 0
+	}
+	return fell
+}
+
+// lawDoubt is the standard error of every rate, of itself: no real leak keeps to a law, no
+// gas to one temperature and no wall to two times better than that. However many readings,
+// the interval is no narrower.
+const lawDoubt = 0.01
+
+// doubt is the variance of the rate that no reading lessens: the rig's, the span error of
+// the gauge, and that of the laws.
 func (f *fitted) doubt(q *Question) float64 {
 	rate, _ := f.best.rate()
 	e := rate * q.Gauge.ClassPercent / (100 * classSE)
-	return q.RigSE*q.RigSE + e*e
+	return q.RigSE*q.RigSE + e*e + lawDoubt*lawDoubt*rate*rate
 }
 
 // limitDoubt is the variance of a limit that is a flow, from a volume known to
@@ -117,6 +147,7 @@ func (r *running) report(q Question) Report {
 		}
 		return rep
 	}
+	rep.FellKPa = kpa(r.fell())
 	mix := v.f.rates(v.f.doubt(&q) + v.f.fresh())
 	for i := range mix {
 		mix[i].mean -= q.RigPaPerS
@@ -136,7 +167,10 @@ func (r *running) report(q Question) Report {
 	r.size(&rep, q, v.f, rate, v.at)
 	rep.MoreS = r.more(&v, &q, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
-	r.explain(&rep, q, rate, v.limit)
+	if v.lost > 0 && (rep.Shape == ShapeSettling || rep.Shape == ShapeTight) {
+		rep.Shape, rep.ShapeShare, rep.RunnerUp, rep.RunnerUpShare = ShapeLeak, 1, ShapeUnclear, 0
+	}
+	r.explain(&rep, q, rate, &v)
 	rep.NextStep = r.next(&v, &rep, &q)
 	if v.unread {
 		rep.sayFirst(WarmthNotRead)

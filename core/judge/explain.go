@@ -1,7 +1,8 @@
 package judge
 
 // explain gives the reasons of a report, the most important first.
-func (r *running) explain(rep *Report, q Question, rate Interval, limit float64) {
+func (r *running) explain(rep *Report, q Question, rate Interval, v *verdict) {
+	limit := v.limit
 	inKPa := func(pairs ...any) []any { // rates among the pairs are Pa/s
 		for i := 1; i < len(pairs); i += 2 {
 			pairs[i] = kpaPerMin(pairs[i].(float64))
@@ -19,6 +20,10 @@ func (r *running) explain(rep *Report, q Question, rate Interval, limit float64)
 			rep.say(LosesLess, inKPa(figureRate, rate.Value, figureLimit, limit)...)
 		}
 	case Leaking:
+		if v.lost > 0 {
+			rep.say(LostMuch, figureFall, kpa(v.lost), figureHeld, r.lastT)
+			break
+		}
 		rep.say(LosesMore, inKPa(figureRate, rate.Value, figureLow, rate.Low, figureHigh, rate.High, figureLimit, limit)...)
 	default:
 		switch {

@@ -166,7 +166,7 @@ func (l *Live) neverReached(rep *Report) {
 			return
 		}
 	}
-	if len(strokes) < stallLeast {
+	if len(strokes) < stallLeast || !l.seenStalled(strokes[stallLeast-1]) {
 		return
 	}
 	rep.Call, rep.Shape, rep.MoreS, rep.NextStep = NeverReached, ShapeUnclear, nil, nil
@@ -181,11 +181,22 @@ func (l *Live) neverReached(rep *Report) {
 	}
 }
 
+// seenStalled reports whether the gauge was read at least twice since a stroke: strokes
+// alone, or one look on the way up, show no stall.
+func (l *Live) seenStalled(since float64) bool {
+	n := 0
+	for i := len(l.tr.Readings) - 1; i >= 0 && l.tr.Readings[i].AtS >= since; i-- {
+		n++
+	}
+	return n >= stallReadings
+}
+
 const (
-	reachedShare = 0.85 // of the test pressure: who came so far has reached it
-	stallLeast   = 3    // strokes that make a pump-up
-	stallStrokes = 6    // that tell the pump's pace at a stall
-	stallDoubt   = 1.5  // either way: strokes are not all whole
+	stallReadings = 2
+	reachedShare  = 0.85 // of the test pressure: who came so far has reached it
+	stallLeast    = 3    // strokes that make a pump-up
+	stallStrokes  = 6    // that tell the pump's pace at a stall
+	stallDoubt    = 1.5  // either way: strokes are not all whole
 )
 
 // engine says what a rise with the engine running may be: combustion gas and heat
@@ -259,7 +270,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 		l.Event(tr.Events[next])
 	}
 	rep := l.Report()
-	rep.Called, rep.CalledAtS = called, calledAt
+	rep.Called, rep.CalledAtS, rep.Unused = called, calledAt, tr.Unused
 	if inferred {
 		rep.say(StepInferred, figureStep, kpa(q.Gauge.DigitalPa))
 		rep.Word(q.Unit)

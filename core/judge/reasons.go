@@ -11,6 +11,7 @@ const (
 	LosesLittle         Code = "loses-little"            // limit
 	LosesLess           Code = "loses-less-than-allowed" // rate, limit
 	LosesMore           Code = "loses-more-than-allowed" // rate, low, high, limit
+	LostMuch            Code = "lost-too-much-to-settle" // fall, held
 	Undecided           Code = "undecided"               // low, high, limit
 	LiesAtLimit         Code = "at-limit"                // low, high, limit
 	PressureRises       Code = "rises"
@@ -65,6 +66,7 @@ const (
 	figureTarget   = "target_kpa"
 	figureFlow     = "flow_cm3_per_min"
 	figureAir      = "air_l"
+	figureHeld     = "held_s"
 )
 
 // Reason is one thing said, with its figures (their names carry the units). Text stands

@@ -113,8 +113,10 @@ type Report struct {
 	Next               string         `json:"next"`      // the same as a sentence
 	Readings           int            `json:"readings"`
 	HeldS              float64        `json:"held_s"`
-	Reasons            []Reason       `json:"reasons"` // what the report says, as codes and figures
-	Why                []string       `json:"why"`     // the same as sentences
+	FellKPa            float64        `json:"fell_kpa"`                 // within the hold, towards ambient, whatever the cause
+	Unused             []string       `json:"unused_columns,omitempty"` // of the file, by their titles
+	Reasons            []Reason       `json:"reasons"`                  // what the report says, as codes and figures
+	Why                []string       `json:"why"`                      // the same as sentences
 }
 
 func kpa(pa float64) float64           { return pa / 1e3 }

@@ -56,11 +56,13 @@ func (w words) reason(x Reason) string {
 	case TooFewReadings:
 		return fmt.Sprintf("Too early: %.0f of at least %.0f readings.", f[figureReadings], f[figureLeast])
 	case LosesLittle:
-		return fmt.Sprintf("It holds: it loses less than the %s allowed.", w.rate(f[figureLimit]))
+		return fmt.Sprintf("It holds: it loses less than the %s allowed.%s", w.rate(f[figureLimit]), w.odds())
 	case LosesLess:
-		return fmt.Sprintf("It loses %s, less than the %s allowed.", w.rate(f[figureRate]), w.rate(f[figureLimit]))
+		return fmt.Sprintf("It loses %s, less than the %s allowed.%s", w.rate(f[figureRate]), w.rate(f[figureLimit]), w.odds())
 	case LosesMore:
-		return fmt.Sprintf("It loses %s (%s); %s is allowed.", w.rate(f[figureRate]), w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
+		return fmt.Sprintf("It loses %s (%s); %s is allowed.%s", w.rate(f[figureRate]), w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]), w.odds())
+	case LostMuch:
+		return fmt.Sprintf("It lost %s in %s. That is too much for settling.", w.pressure(f[figureFall], 2), quantity.Duration(f[figureHeld]))
 	case Undecided:
 		return fmt.Sprintf("Not yet: it loses %s, and %s is allowed.", w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
 	case LiesAtLimit:
@@ -127,8 +129,22 @@ func way(kelvin float64) string {
 	return "fell"
 }
 
+// odds are those of the call that was made, never of a shape.
+func (w words) odds() string {
+	switch p := w.r.ProbabilityLeaking; w.r.Call {
+	case Leaking:
+		return " " + quantity.Capital(Likelihood(p)) + "."
+	case Tight:
+		return " " + quantity.Capital(Likelihood(1-p)) + "."
+	}
+	return ""
+}
+
 // sure says how much more likely the shape is than the next one.
 func (w words) sure(share float64) string {
+	if w.r.Call == Tight || w.r.Call == Leaking { // a call has odds of its own
+		return ""
+	}
 	if share <= 0 || w.r.RunnerUpShare <= 0 {
 		return ""
 	}

@@ -59,3 +59,39 @@ func PressureAtShut(tr *trace.Trace) float64 {
 	}
 	return 0
 }
+
+// Difference is one way in which a trace file is not as its job asks.
+type Difference struct {
+	Code string `json:"code" enum:"other-sign,over-limit,off-target"`
+	Says string `json:"says"`
+}
+
+// The differences.
+const (
+	OtherSign = "other-sign" // pressure where a vacuum is asked for, or the other way about
+	OverLimit = "over-limit" // above the weakest limit of the job
+	OffTarget = "off-target" // shut far from the target
+)
+
+// offTarget is how far from its target a hold may be shut, of the target, before that is
+// said: what is lost goes with the pressure, so that the loss is off by as much.
+const offTarget = 0.15
+
+// Differences compares a trace with the target of its job.
+func Differences(tr *trace.Trace, t Target) []Difference {
+	shut, highest := PressureAtShut(tr), 0.0
+	for _, x := range tr.Readings {
+		highest = math.Max(highest, math.Copysign(1, t.Pa)*x.GaugePa)
+	}
+	var out []Difference
+	switch {
+	case shut*t.Pa < 0:
+		out = append(out, Difference{OtherSign, otherSignSays(shut, tr)})
+	case math.Abs(shut-t.Pa) > offTarget*math.Abs(t.Pa):
+		out = append(out, Difference{OffTarget, offTargetSays(shut, t.Pa, tr)})
+	}
+	if highest > math.Abs(t.Weakest.CeilingPa) {
+		out = append(out, Difference{OverLimit, overLimitSays(highest, t.Weakest, tr)})
+	}
+	return out
+}

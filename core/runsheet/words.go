@@ -8,6 +8,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/trace"
 )
 
 // The sentences of this room. A rule elsewhere never reads them.
@@ -205,4 +206,19 @@ func fitSays(a *Advice, g Gauge, targetPa, ratePaPerS, holdS float64) {
 	if a.Fits {
 		say("The gauge fits: the target is well on its scale, and it can show what is allowed.")
 	}
+}
+
+func otherSignSays(shut float64, tr *trace.Trace) string {
+	if shut < 0 {
+		return fmt.Sprintf("The file holds a vacuum (%s), the job asks for pressure.", tr.Unit.Show(shut, tr.DigitPa))
+	}
+	return fmt.Sprintf("The file holds pressure (%s), the job asks for a vacuum.", tr.Unit.Show(shut, tr.DigitPa))
+}
+
+func offTargetSays(shut, target float64, tr *trace.Trace) string {
+	return fmt.Sprintf("The file was shut at %s, the target of the job is %s.", tr.Unit.Show(shut, tr.DigitPa), tr.Unit.Show(target, tr.DigitPa))
+}
+
+func overLimitSays(highest float64, l Limit, tr *trace.Trace) string {
+	return fmt.Sprintf("The file reached %s, above the limit of the %s (%s).", tr.Unit.Show(math.Copysign(highest, l.CeilingPa), tr.DigitPa), l.Of, tr.Unit.Show(l.CeilingPa, tr.DigitPa))
 }

@@ -1,6 +1,8 @@
 package steps
 
 import (
+	"math"
+
 	"idlehiss/core/judge"
 	"idlehiss/core/slate"
 	"idlehiss/core/terms"
@@ -26,6 +28,10 @@ func OfHold(r *judge.Report) Outcome {
 	return out
 }
 
+// wholeMost is the share of the test pressure that a hold may lose, whatever its school
+// allows and whether it settled or leaked, and still be drawn whole.
+const wholeMost = 0.1
+
 // RingOf draws a report. A loss that is surely there but allowed is a nick.
 func RingOf(r *judge.Report) terms.Ring {
 	switch {
@@ -35,6 +41,9 @@ func RingOf(r *judge.Report) terms.Ring {
 		return terms.RingCut
 	case r.Call == judge.Tight:
 		if r.RateKPaPerMin != nil && r.RateKPaPerMin.Low > 0 && (r.Shape == judge.ShapeLeak || r.Shape == judge.ShapeSettlingLeak) {
+			return terms.RingNicked
+		}
+		if r.FellKPa > wholeMost*math.Abs(r.TestPressureKPa) {
 			return terms.RingNicked
 		}
 		return terms.RingWhole

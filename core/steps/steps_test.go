@@ -12,6 +12,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
 // The steps looked at, with the figures a shop might put into its files.
@@ -481,6 +482,23 @@ func TestTheSecondOfTwoHolds(t *testing.T) {
 	} {
 		if out := OfTwo(s, x.first, x.second, may); out.Verdict != x.want || !strings.Contains(out.Sentence, x.says) {
 			t.Errorf("%s (%s), want %s (%s)", out.Verdict, out.Sentence, x.want, x.says)
+		}
+	}
+}
+
+// What lost a tenth of its pressure is not drawn whole, whatever was allowed.
+func TestALostTenthIsNoWholeRing(t *testing.T) {
+	for _, c := range []struct {
+		r    judge.Report
+		want terms.Ring
+	}{
+		{judge.Report{Call: judge.Tight, Shape: judge.ShapeSettling, TestPressureKPa: 110, FellKPa: 6}, terms.RingWhole},
+		{judge.Report{Call: judge.Tight, Shape: judge.ShapeSettling, TestPressureKPa: 110, FellKPa: 12}, terms.RingNicked},
+		{judge.Report{Call: judge.Tight, Shape: judge.ShapeTight, TestPressureKPa: -34, FellKPa: 5}, terms.RingNicked},
+		{judge.Report{Call: judge.Leaking, TestPressureKPa: 110, FellKPa: 1}, terms.RingCut},
+	} {
+		if got := RingOf(&c.r); got != c.want {
+			t.Errorf("%s, %v of %v kPa lost: %s, want %s", c.r.Call, c.r.FellKPa, c.r.TestPressureKPa, got, c.want)
 		}
 	}
 }

@@ -17,6 +17,9 @@ import (
 // MaxRows is the longest file that is taken; more says nothing more.
 const MaxRows = 2_000_000
 
+// mostPa is the highest pressure that a test of this trade meets, Pa.
+const mostPa = 1e8
+
 // Fault is what is wrong with a trace file, and where.
 type Fault struct {
 	Line, Column int // 1-based; Column counts bytes; 0 where the whole line or file is meant
@@ -41,21 +44,16 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 	if err != nil {
 		return nil, err
 	}
-	raw = bytes.TrimPrefix(raw, []byte("\ufeff"))
+	raw = commented(bytes.TrimPrefix(raw, []byte("\ufeff")))
 	t := &Trace{Settings: settings(raw)}
-	header := firstLine(raw)
-	c := csv.NewReader(bytes.NewReader(raw))
-	c.Comment = '#'
-	c.ReuseRecord = true
-	c.TrimLeadingSpace = true
-	c.Comma = ','
+	header, comma := firstLine(raw), ','
 	for _, s := range []rune{';', '\t'} {
 		if strings.ContainsRune(header, s) {
-			c.Comma = s
-			c.TrimLeadingSpace = s != '\t'
+			comma = s
 			break
 		}
 	}
+	c := open(raw, comma)
 	row, err := c.Read()
 	if err == io.EOF {
 		return nil, &Fault{Problem: "the file is empty; its first row names the columns, such as: time [s],pressure [psi]"}
@@ -63,11 +61,12 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 	if err != nil {
 		return nil, csvFault(err)
 	}
-	cols, err := columns(row, c)
+	cols, unused, err := columns(row, c)
 	if err != nil {
 		return nil, err
 	}
-	rd := reader{t: t, c: c, cols: cols, ambient: ambientPa, last: math.Inf(-1)}
+	t.Unused = unused
+	rd := reader{t: t, c: c, cols: cols, commas: commasOf(raw, comma, cols), ambient: ambientPa, last: math.Inf(-1)}
 	for rows := 1; ; rows++ {
 		row, err = c.Read()
 		if err == io.EOF {
@@ -90,9 +89,35 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 	return t, nil
 }
 
+// commented undoes what a spreadsheet program does to comment lines that it saves: it puts
+// quotes round one that has a comma or a quote in it. Every byte keeps its place.
+func commented(raw []byte) []byte {
+	if !bytes.HasPrefix(raw, []byte(`"#`)) && !bytes.Contains(raw, []byte("\n\"#")) {
+		return raw
+	}
+	out := bytes.Clone(raw)
+	for at := 0; at < len(out); {
+		if bytes.HasPrefix(out[at:], []byte(`"#`)) {
+			out[at] = '#'
+		}
+		next := bytes.IndexByte(out[at:], '\n')
+		if next < 0 {
+			break
+		}
+		at += next + 1
+	}
+	return out
+}
+
+// settings are what the judge line says, without what pads it to the width of the table.
 func settings(raw []byte) string {
 	for line := range bytes.Lines(raw) {
 		if rest, ok := bytes.CutPrefix(line, []byte("#")); ok {
+			rest, quoted := bytes.CutPrefix(rest, []byte("#"))
+			rest = bytes.TrimRight(rest, ",;\t \r\n")
+			if quoted {
+				rest = bytes.ReplaceAll(bytes.TrimSuffix(rest, []byte(`"`)), []byte(`""`), []byte(`"`))
+			}
 			if flags, ok := bytes.CutPrefix(bytes.TrimSpace(rest), []byte("judge:")); ok {
 				return string(bytes.TrimSpace(flags))
 			}
@@ -122,103 +147,11 @@ func csvFault(err error) error {
 	return err
 }
 
-type role int
-
-const (
-	ignored role = iota
-	timeCol
-	pressureCol
-	secondCol
-	temperatureCol
-	ambientCol
-	eventCol
-	howCol
-)
-
-type column struct {
-	role             role
-	unit             quantity.Unit
-	vacuum, absolute bool
-	clock            bool // time as mm:ss, hh:mm:ss or RFC 3339
-}
-
-func columns(row []string, c *csv.Reader) ([]column, error) {
-	cols := make([]column, len(row))
-	seen := map[role]bool{}
-	for i, text := range row {
-		line, at := c.FieldPos(i)
-		fault := func(format string, a ...any) error {
-			return &Fault{Line: line, Column: at, Problem: fmt.Sprintf(format, a...)}
-		}
-		name, unit, hasUnit := strings.Cut(strings.TrimSuffix(strings.TrimSpace(text), "]"), "[")
-		name = strings.ToLower(strings.TrimSpace(name))
-		col := &cols[i]
-		switch name {
-		case "time":
-			col.role = timeCol
-			if col.clock = !hasUnit; hasUnit {
-				u, err := quantity.Named(unit, quantity.Time)
-				if err != nil {
-					return nil, fault("%v", err)
-				}
-				col.unit = u
-			}
-		case "pressure", "pressure 1", "pressure 2":
-			col.role = pressureCol
-			if name == "pressure 2" {
-				col.role = secondCol
-			}
-			if !hasUnit {
-				return nil, fault("the column %q has no unit; write it in brackets, as in pressure [psi]", text)
-			}
-			words := strings.Fields(unit)
-			for len(words) > 1 && (strings.EqualFold(words[len(words)-1], "vac") || strings.EqualFold(words[len(words)-1], "abs") || strings.EqualFold(words[len(words)-1], "gauge")) {
-				col.vacuum = col.vacuum || strings.EqualFold(words[len(words)-1], "vac")
-				col.absolute = col.absolute || strings.EqualFold(words[len(words)-1], "abs")
-				words = words[:len(words)-1]
-			}
-			u, err := quantity.Named(strings.Join(words, " "), quantity.Pressure)
-			if err != nil {
-				return nil, fault("%v", err)
-			}
-			col.unit = u
-		case "temperature":
-			if u := strings.TrimSpace(unit); u != "°C" && u != "C" {
-				return nil, fault("%q is no unit of temperature here; use °C", u)
-			}
-			col.role = temperatureCol
-		case "ambient":
-			u, err := quantity.Named(unit, quantity.Pressure)
-			if err != nil {
-				return nil, fault("%v", err)
-			}
-			col.role, col.unit = ambientCol, u
-		case "event":
-			col.role = eventCol
-		case "how":
-			col.role = howCol
-		default:
-			continue // a column of somebody else's; nothing of ours is lost by passing it over
-		}
-		if seen[col.role] {
-			return nil, fault("a second column %q; one is wanted (a second gauge is 'pressure 2 [unit]')", name)
-		}
-		seen[col.role] = true
-	}
-	line, _ := c.FieldPos(0)
-	if !seen[timeCol] {
-		return nil, &Fault{Line: line, Problem: "no column 'time [s]' (or [min], [h], or 'time' as mm:ss)"}
-	}
-	if !seen[pressureCol] {
-		return nil, &Fault{Line: line, Problem: "no column 'pressure [unit]', such as pressure [kPa]"}
-	}
-	return cols, nil
-}
-
 type reader struct {
 	t       *Trace
 	c       *csv.Reader
 	cols    []column
+	commas  []commas // of each
 	ambient float64
 	last    float64
 	origin  time.Time
@@ -297,8 +230,8 @@ func (rd *reader) row(row []string) error {
 				if err != nil {
 					return err
 				}
-				if !quantity.PossibleCelsius(v) {
-					return rd.fault(i, "%s °C is no temperature: loggers write such figures where a sensor is missing. Leave the cell empty; %g to %g °C is taken", text, quantity.AbsoluteZero, quantity.MostCelsius)
+				if v = celsius(v, col.unit); !quantity.PossibleCelsius(v) {
+					return rd.fault(i, "%s is no temperature: loggers write such figures where a sensor is missing. Leave the cell empty; %g to %g °C is taken", text+" "+col.unit.Symbol, quantity.AbsoluteZero, quantity.MostCelsius)
 				}
 				rd.t.Temperature = append(rd.t.Temperature, Sample{at, v})
 			}
@@ -332,24 +265,10 @@ func (rd *reader) pressure(i int, col column, text string) (pa, digit float64, e
 	if pa < -rd.ambient*(1+1e-6) {
 		return 0, 0, rd.fault(i, "%s %s lies below absolute zero pressure", text, col.unit.Symbol)
 	}
-	if pa > 1e8 {
+	if pa > mostPa {
 		return 0, 0, rd.fault(i, "%s %s is beyond any test; at most 100 MPa is taken", text, col.unit.Symbol)
 	}
 	return pa, col.unit.SI(d), nil
-}
-
-func (rd *reader) number(i int, text string) (v, digit float64, err error) {
-	// In a file the separator decides: a comma inside a field is a decimal mark.
-	s := strings.ReplaceAll(strings.Replace(text, ",", ".", 1), "−", "-")
-	v, err = strconv.ParseFloat(s, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || strings.ContainsAny(s, "xXpP_") {
-		return 0, 0, rd.fault(i, "%q stands where a number belongs", text)
-	}
-	digit = 1
-	if _, frac, ok := strings.Cut(s, "."); ok && !strings.ContainsAny(frac, "eE") {
-		digit = math.Pow(10, -float64(len(frac)))
-	}
-	return v, digit, nil
 }
 
 func (rd *reader) time(i int, col column, text string) (float64, error) {
@@ -366,7 +285,7 @@ func (rd *reader) time(i int, col column, text string) (float64, error) {
 			return 0, rd.fault(i, "%q is no moment; write it as 2026-05-04T10:20:30Z", text)
 		}
 		if rd.origin.IsZero() {
-			rd.origin = at
+			rd.origin, rd.t.Start = at, at
 		}
 		return at.Sub(rd.origin).Seconds(), nil
 	}

@@ -5,6 +5,7 @@ package trace
 
 import (
 	"sort"
+	"time"
 
 	"idlehiss/core/quantity"
 )
@@ -58,7 +59,9 @@ type Trace struct {
 	Events      []Event
 	Temperature []Sample
 	Ambient     []Sample
-	Settings    string // flags from a "# judge:" line
+	Settings    string    // flags from a "# judge:" line
+	Start       time.Time // the moment of 0 s, where the file says it; else zero
+	Unused      []string  // columns of the file that are not used, as they are titled
 }
 
 // PhaseKind is a part of a hold.

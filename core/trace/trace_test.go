@@ -73,7 +73,12 @@ func TestFaultsNameThePlace(t *testing.T) {
 		"after a comment":  {"# note\n\ntime [s],pressure [kPa]\n0,x\n", 4, 3, "number"},
 		"ambient of moon":  {"time [s],pressure [kPa],ambient [kPa]\n0,1,1\n", 2, 5, "ambient"},
 		"unclosed quote":   {"time [s],pressure [kPa]\n0,\"1\n", 2, 0, ""},
-		"temperature in F": {"time [s],pressure [kPa],temperature [°F]\n0,1,1\n", 1, 25, "°C"},
+		"temperature in X": {"time [s],pressure [kPa],temperature [°X]\n0,1,1\n", 1, 25, "°C"},
+		"temperature bare": {"time [s],pressure [kPa],Temp\n0,1,1\n", 1, 25, "temperature [°C]"},
+		"one of two ways":  {"time [s],pressure [Pa]\n0,\"110,000\"\n5,\"109,500\"\n", 2, 3, "\"110,000\" can be 110000 or 110.000"},
+		"tab, one of two":  {"time [s]\tpressure [Pa]\n0\t110,000\n5\t109,500\n", 2, 3, "can be 110000 or 110.000"},
+		"one with a point": {"time [s];pressure [mbar]\n0;1.100,5\n5;1.100\n9;1.099,5\n", 3, 3, "\"1.100\" can be 1100 or 1.100"},
+		"mixed commas":     {"time [s],pressure [Pa]\n0,\"1,110,000\"\n5,\"109,5\"\n", 3, 3, "between thousands"},
 	} {
 		_, err := ReadCSV(strings.NewReader(c.text), quantity.StandardAtmosphere)
 		var f *Fault
@@ -84,6 +89,40 @@ func TestFaultsNameThePlace(t *testing.T) {
 		if f.Line != c.line || (c.column != 0 && f.Column != c.column) || !strings.Contains(f.Error(), c.says) {
 			t.Errorf("%s: %v (line %d, column %d)", name, f, f.Line, f.Column)
 		}
+	}
+}
+
+// A comma means in a column what one number shows that can be read in one way only, or what
+// a test can meet.
+func TestACommaIsReadAsItsColumnShows(t *testing.T) {
+	for name, c := range map[string]struct {
+		text string
+		pa   float64
+	}{
+		"thousands, as a spreadsheet writes":  {"time [s],pressure [Pa]\n0,\"110,000\"\n5,\"109,500.5\"\n9,\"109,000\"\n", 110000},
+		"semicolons, all with three":          {"time [s];pressure [Pa]\n0,000;110,250\n5,000;109,125\n9,000;108,500\n", 110.25},
+		"decimals, three of them":             {"time [s];pressure [Pa]\n0;110,250\n5;99,125\n9;0,500\n", 110.25},
+		"both, the decimals of the continent": {"time [s];pressure [Pa]\n0;110.250,5\n5;109.000,0\n9;108.000,25\n", 110250.5},
+		"no test meets it otherwise":          {"time [s];pressure [bar]\n0;1,100\n5;1,095\n9;1,090\n", 110000},
+	} {
+		if tr := read(t, c.text); math.Abs(tr.Readings[0].GaugePa-c.pa) > 1e-6 {
+			t.Errorf("%s: %v Pa", name, tr.Readings[0].GaugePa)
+		}
+	}
+}
+
+// What loggers and spreadsheet programs make of a file is read as it was meant, and a
+// column that is not used is named.
+func TestFilesAsOtherProgramsSaveThem(t *testing.T) {
+	tr := read(t, "\"# judge: --limit '10kPa in 2min' --gas '0,45L'\",,,\n# exported,,,\nElapsed time (s),Pressure (kPa),Temp [°F],Flow [L/min],\n0,110,68,1,\n30,109,68,1,\n60,108.5,70.7,1,\n")
+	if tr.Settings != "--limit '10kPa in 2min' --gas '0,45L'" || len(tr.Readings) != 3 || len(tr.Temperature) != 3 || tr.Temperature[0].Value != 20 || tr.Temperature[2].Value != 21.5 {
+		t.Errorf("%q, %+v", tr.Settings, tr.Temperature)
+	}
+	if len(tr.Unused) != 1 || tr.Unused[0] != "Flow [L/min]" {
+		t.Errorf("unused: %q", tr.Unused)
+	}
+	if tr = read(t, "# judge: --limit 10kPa\t;;\ntime [s];pressure [kPa];\n0;110;\n30;109;\n60;108,5;\n"); tr.Settings != "--limit 10kPa" || len(tr.Unused) != 0 {
+		t.Errorf("%q, %q", tr.Settings, tr.Unused)
 	}
 }
 

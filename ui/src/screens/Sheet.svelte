@@ -64,7 +64,7 @@
     );
     if (!d) return;
     known = d.known;
-    dropped = `${file.name} is ${d.known ? 'already' : 'now'} a hold of this job.`;
+    dropped = d.known ? `${file.name} is already a hold of this job.` : d.says;
     keepJob(await readJob(job.id));
     go(job, many && stage?.step ? stage.id : 'call');
   }

@@ -1193,6 +1193,7 @@ export interface components {
         DroppedView: {
             hold_id: string;
             known: boolean;
+            says: string;
         };
         EnterMark: {
             /**
@@ -2113,6 +2114,8 @@ export interface components {
             /** Format: double */
             called_at_s: number | null;
             /** Format: double */
+            fell_kpa: number;
+            /** Format: double */
             floor_kpa: number | null;
             flow_cm3_per_min: components["schemas"]["Interval"] | null;
             fork: components["schemas"]["ForkPoint"] | null;
@@ -2152,6 +2155,7 @@ export interface components {
             steps: components["schemas"]["StepReport"][];
             /** Format: double */
             test_pressure_kpa: number;
+            unused_columns?: string[];
             /** Format: int64 */
             version: number;
             weep_cold_ml_per_h: components["schemas"]["Interval"] | null;
