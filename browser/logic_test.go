@@ -229,6 +229,30 @@ func TestHoldsAreMergedOnThePage(t *testing.T) {
 	}
 }
 
+// A trace that was asked for and is answered late does not set back what came meanwhile.
+func TestAnAnswerThatWasOvertakenIsLeft(t *testing.T) {
+	t.Parallel()
+	s := standIn(t)
+	p := open(t, "about:blank", 800, 600)
+	p.before(`window.fetch = () => new Promise((answer) => { window.answer = (h) => answer(new Response(JSON.stringify(h), { headers: { 'Content-Type': 'application/json' } })) })`)
+	p.do(chromedp.Navigate(s.URL + "/logic.html"))
+	p.until("the modules", `document.documentElement.dataset.ready === 'true'`)
+	const base = `{id: 'h', job_id: 'j', started_at: '2026-01-01', calls: [], events: [], gaps: [], trail: [], fork: [], far: null, report: null, alarm: '', sentence: '', state: 'pumping', points: [], last_seq: 0, brief: false}`
+	if !p.is(`(() => { const b = ` + base + `;
+		logic.take({...b, summary: true, whole: false, now_s: 0.1, strokes: 0});
+		logic.whole('h');
+		logic.take({...b, whole: true, now_s: 0.5, strokes: 1});
+		return logic.hold('h').strokes === 1 })()`) {
+		t.Fatal("the stroke of the stream is not there")
+	}
+	p.until("the question", `window.answer`)
+	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const b = ` + base + `; window.answer({...b, whole: true, now_s: 0.2, strokes: 0}) })()`))
+	p.until("the answer taken", `logic.asking() === 0`)
+	if !p.is(`logic.hold('h').strokes === 1`) {
+		t.Error("a late answer took the stroke away")
+	}
+}
+
 // The innermost binding takes the key; none fires while one types, and letters can be
 // turned off.
 func TestKeysGoToWhomTheyAreMeant(t *testing.T) {

@@ -95,6 +95,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 	}`))
 	begun := time.Now()
 	p.wait("readings to come for long enough", func() bool { return time.Since(begun) > for_ })
+	p.until("five figures of each", fmt.Sprintf(`window.shown.length > %d`, n*5+n))
 
 	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`JSON.stringify(window.shown)`))
 	if err != nil {

@@ -1,7 +1,7 @@
 // A page that the tests drive: the application's own modules, without its screens.
 import type { Hold } from '../src/lib/api/client';
 import { keys, onKey } from '../src/lib/keys.svelte';
-import { live, take, thinned } from '../src/lib/live.svelte';
+import { live, take, thinned, whole } from '../src/lib/live.svelte';
 import { me } from '../src/lib/me.svelte';
 import { deliver, onDelivered, outbox, retry, send } from '../src/lib/outbox.svelte';
 
@@ -28,6 +28,8 @@ Object.assign(window, {
     delivered,
     take: (h: Hold) => take(h),
     hold: (id: string) => live.hold(id),
+    whole: (id: string) => whole(live.hold(id)),
+    asking: () => live.asking,
     thinned,
     fired,
     inner,

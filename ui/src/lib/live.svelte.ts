@@ -16,6 +16,10 @@ export const live = {
   get connected() {
     return connected;
   },
+  // How many traces are on their way.
+  get asking() {
+    return asked.size;
+  },
   hold(id: string): Hold | undefined {
     return holds.get(id);
   },
@@ -35,6 +39,12 @@ function inOrder(which: (h: Hold) => boolean): Hold[] {
     .sort((a, b) => a.started_at.localeCompare(b.started_at) || a.id.localeCompare(b.id));
 }
 
+// overtaken tells an answer that was made before what the page has already, and came later.
+// A summary is no such thing: it lacks what was asked for.
+function overtaken(h: Hold, was: Hold | undefined): boolean {
+  return !!was && !was.summary && h.now_s < was.now_s && h.last_seq <= was.last_seq && h.state !== 'ended';
+}
+
 // take merges a hold as it came: whole ones replace, others bring new points. A sheet
 // brings summaries: they stand where nothing more is known.
 export function take(came: Hold): void {
@@ -45,8 +55,7 @@ export function take(came: Hold): void {
     else if (was.state !== h.state || was.calls.length !== h.calls.length) void fetchHold(h.id);
     return;
   }
-  // What was made earlier and came later, overtaken on the way, tells nothing new.
-  if (was && h.now_s < was.now_s && h.last_seq <= was.last_seq && h.state !== 'ended') return;
+  if (overtaken(h, was)) return;
   if (h.brief && was) {
     const { report, fork, calls } = was;
     h = { ...h, report, fork, calls, sentence: h.sentence || was.sentence };
@@ -118,7 +127,7 @@ async function fetchHold(id: string): Promise<void> {
   asked.add(id);
   try {
     const h = await get('/api/holds/{id}', { id });
-    holds.set(h.id, h);
+    if (!overtaken(h, holds.get(h.id))) holds.set(h.id, h);
   } catch {
     // The stream comes again and asks again.
   } finally {
