@@ -50,7 +50,7 @@ func TestBoltsAreTappedInWhereTheySit(t *testing.T) {
 	p.fits("bolts on the phone")
 	for round := 1; round <= 3; round++ {
 		p.press(space)
-		p.until("a round", fmt.Sprintf(`document.querySelector('[data-bolts="5"][data-done="%d"]')`, round))
+		p.until("a round", fmt.Sprintf(`document.querySelector('[data-kept="%d"] [data-done="%d"]')`, round, round)) // and the server has it
 	}
 	p.reads(`[data-verdict=good]`, "All 5 bolts, 3 rounds")
 	bolts := stepOf(t, s, j.ID, "nip").Outcome.Bolts

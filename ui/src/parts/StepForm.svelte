@@ -169,15 +169,17 @@
   />
 {/if}
 {#if step.outcome.bolts.length}
-  <Bolts
-    bolts={step.outcome.bolts}
-    tapped={cell('', 'places') !== ''}
-    done={Number(cell('', 'done') || 0)}
-    set={(n) => setField('done', String(n))}
-    place={(p) => setField('places', p)}
-    finished={step.outcome.verdict === 'good'}
-    locked={!open}
-  />
+  <div class="contents" data-kept={has('', 'done') || '0'}>
+    <Bolts
+      bolts={step.outcome.bolts}
+      tapped={cell('', 'places') !== ''}
+      done={Number(cell('', 'done') || 0)}
+      set={(n) => setField('done', String(n))}
+      place={(p) => setField('places', p)}
+      finished={step.outcome.verdict === 'good'}
+      locked={!open}
+    />
+  </div>
 {/if}
 {#if step.ask.fields.length}
   <div class="grid gap-x-5 gap-y-3 sm:grid-cols-2">
