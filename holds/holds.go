@@ -210,7 +210,7 @@ func (k *keeper) giveAir(ctx context.Context, given GivenAir) error {
 	}
 	k.now.record = next
 	k.touched()
-	k.publish() // who reads right after the receipt finds it
+	k.publish() // a sheet read right after the receipt must show it
 	return nil
 }
 

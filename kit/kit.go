@@ -31,7 +31,7 @@ type Gauge struct {
 	Posted  bool         `json:"posted,omitempty"` // its readings are posted over HTTP
 }
 
-// ByItself reports whether it speaks by itself, so that nobody reads it.
+// ByItself reports whether the gauge sends its own readings.
 func (g Gauge) ByItself() bool { return g.StandIn != nil || g.Wire != nil || g.Posted }
 
 // Piece is an adapter or plug.
