@@ -6,10 +6,12 @@ import { queries } from './query';
 import { navigate } from './routes';
 import { pressSound } from './sound';
 
+// A sheet knows how many writes of this page it holds at least.
 export async function readJob(id: string): Promise<Job> {
+  const receipts = outbox.receipts;
   const job = await get('/api/jobs/{id}', { id });
   job.holds.forEach(take);
-  return job;
+  return { ...job, receipts };
 }
 
 export function keepJob(job: Job): void {

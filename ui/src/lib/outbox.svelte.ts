@@ -52,6 +52,9 @@ let waiting = $state.raw<Entry[]>([]);
 let refusal = $state('');
 let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
 const gone: string[] = []; // ids of all that were refused for good
+let written = $state.raw<Entry[]>([]); // acknowledged, latest last; the oldest are left out
+let receipts = 0; // acknowledged so far
+const mostWritten = 100;
 let sending: Promise<void> | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
 let delivered: (receipt: Receipt, path: keyof paths) => void = () => {};
@@ -67,10 +70,15 @@ export const outbox = {
   get field() {
     return refused?.field ?? '';
   },
-  // What is on its way to some place, first written first; what was refused is the
-  // last of it, so that it can be put right.
-  under<T extends object>(path: string, id: string): T[] {
-    const all = refused ? [...waiting, refused.entry] : waiting;
+  // How many were acknowledged so far: what is asked for now holds them all.
+  get receipts() {
+    return receipts;
+  },
+  // What went to some place and is not in an answer that held so many receipts, first
+  // written first; what was refused is the last of it, so that it can be put right.
+  under<T extends object>(path: string, id: string, held: number): T[] {
+    const since = written.slice(Math.max(0, written.length - (receipts - held)));
+    const all = [...since, ...waiting, ...(refused ? [refused.entry] : [])];
     return all.filter((w) => w.path === path && w.id === id).map((w) => w.body as unknown as T);
   },
   refused: (id: string) => gone.includes(id),
@@ -164,6 +172,8 @@ async function drain(): Promise<void> {
     }
     try {
       const receipt = await post(next.path, next.body, next.id);
+      receipts++;
+      written = [...written, next].slice(-mostWritten);
       drop((e) => e.key === next.key);
       delivered(receipt as Receipt, next.path);
     } catch (e) {

@@ -1,7 +1,7 @@
 <script lang="ts">
   // What was found at a step: its fields, its table, and what that means. Every entry
-  // is taken down as it is left, and kept here until the server has it: along a train
-  // the network comes and goes.
+  // is taken down as it is left, and kept here until a sheet that holds it has come: along
+  // a train the network comes and goes.
   import type { Field, Job, Step } from '../lib/api/client';
   import { now } from '../lib/clock';
   import { gated } from '../lib/job';
@@ -22,12 +22,12 @@
     rows?: { id: string; title: string; cells: Record<string, string> }[];
     clock?: 'start' | 'clear';
   }
-  // What was typed and is not at the server yet lies over what it has.
+  // What was typed and is not in this sheet yet lies over what it has.
   const drafts = $derived.by(() => {
     const cells: Record<string, string> = {};
     const titles: Record<string, string> = {};
     let clock: string | null | undefined; // when it was started; null: stopped
-    for (const c of outbox.under<Change & { at: string }>(path, job.id)) {
+    for (const c of outbox.under<Change & { at: string }>(path, job.id, job.receipts ?? 0)) {
       Object.assign(cells, c.fields);
       for (const r of c.rows ?? []) {
         titles[r.id] = r.title;
