@@ -190,6 +190,7 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	bench.until("both gauges", `document.querySelector('[data-far^="15.5"][data-near^="15.5"]')`)
 
 	// The phone is cut off for two minutes of the shop's clock and goes on.
+	phone.kept(0)
 	wire.set(true)
 	phone.alone()
 	bench.pass(s, 5)
@@ -238,6 +239,7 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	p.rigUp()
 	p.press("s")
 	p.stage("pressurise")
+	p.kept(0)
 	hold := testOf(t, s, p.job())
 	// Begun and shut before the page has heard that there is a hold.
 	wire.set(true)
@@ -250,6 +252,7 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	if h := hold(); h.Strokes != 2 || h.IsolatedS == nil {
 		t.Fatalf("%d strokes of two, shut at %v", h.Strokes, h.IsolatedS)
 	}
+	p.kept(0)
 	wire.set(true)
 	p.alone()
 	for n := range 5 { // the needle crosses a mark every half minute: a plain leak

@@ -271,6 +271,7 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	held, _ := heldAt(t, s, job)
 	trace := "/api/holds/" + held.ID + "/trace.csv"
 	before := strings.TrimSpace(string(fetch(t, s, trace)))
+	p.kept(0)
 	s.kill()
 	p.alone()
 	p.press("w")

@@ -176,6 +176,7 @@ func TestMarksPressedWithoutAServerArriveOnce(t *testing.T) {
 	job := p.job()
 	p.press(space)
 	p.until("a crossing", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
+	p.kept(0)
 	s.kill()
 	p.alone()
 	p.press(space)
