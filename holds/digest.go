@@ -53,17 +53,16 @@ func (p *picture) digest() digest {
 }
 
 // said is what is shown of a hold: its last call, else what is made of it so far. A
-// call stands although the next reading alone would not have made it.
+// call stands although the next reading alone would not have made it; its figures go on.
 func (p *picture) said() *judge.Report {
-	if n := len(p.calls); n > 0 {
-		return &p.calls[n-1].report
-	}
-	if p.report == nil || p.report.Firm || p.report.Call == judge.NeverReached {
+	n := len(p.calls)
+	if n == 0 {
 		return p.report
 	}
-	rep := *p.report
-	rep.Call = judge.NotYet // nearly: said only once it is firm
-	return &rep
+	if p.report != nil && p.hold.State == terms.Holding {
+		return p.calls[n-1].report.GoingOn(p.report)
+	}
+	return &p.calls[n-1].report
 }
 
 // airView is the trapped air that a hold's strokes show; nil where they do not.

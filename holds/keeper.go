@@ -232,6 +232,7 @@ func (k *keeper) ask() {
 		p.report, p.fork = nil, nil
 		return
 	}
+	k.judge.Watch(p.hold.State != terms.Ended)
 	rep := k.room.report(k.judge)
 	p.report = &rep
 	p.fork = forkAhead(k.judge, &rep, p.hold.State)

@@ -3,6 +3,7 @@ package judge
 import (
 	"idlehiss/core/quantity"
 	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -128,6 +129,40 @@ func TestBothSidesOfALoss(t *testing.T) {
 	}
 }
 
+// A tight call on a loop full of coolant says what weep it cannot exclude: V·(dP/dt)/p cold as in
+// the test (docs/PHYSICS.md, Leak flow), and as much more as hot coolant is thinner.
+func TestATightLoopSaysWhatItCouldHide(t *testing.T) {
+	at := 110e3
+	for _, c := range []struct {
+		gas     float64 // m³
+		coolant bool
+		call    Call
+		rate    float64 // kPa a minute, lost
+	}{{0.55e-3, true, Tight, 0}, {0.04e-3, true, Tight, 0}, {0.55e-3, false, Tight, 0}, {0.55e-3, true, Leaking, 4}} {
+		l, err := NewLive(Question{AmbientPa: quantity.StandardAtmosphere, AtPa: &at, LimitPaPerS: 1000. / 60, GasM3: c.gas, Coolant: c.coolant, Gauge: Gauge{DivisionPa: 5000}}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		rng := rand.New(rand.NewPCG(3, 3))
+		for s := 0.0; s <= 1800; s += 20 {
+			l.Reading(trace.Reading{AtS: s, GaugePa: math.Round((at-c.rate*1e3*s/60+600*rng.NormFloat64())/1250) * 1250, How: trace.Read})
+		}
+		rep := l.Report()
+		hides := c.coolant && c.call == Tight
+		if x, says := rep.Says(CouldHide); rep.Call != c.call || (rep.MissedMLPerH != nil) != hides || says != hides {
+			t.Errorf("%+v: %s, missed %v: %v", c, rep.Call, rep.MissedMLPerH, rep.Why)
+		} else if hides {
+			cold := c.gas * rep.RateKPaPerMin.High * 1e3 * 60 / (at + quantity.StandardAtmosphere) * 1e6 // mL an hour
+			if want := cold * 3.9 / 0.8; math.Abs(*rep.MissedMLPerH/want-1) > 0.02 {
+				t.Errorf("%+v: %.3g mL an hour, by hand %.3g", c, *rep.MissedMLPerH, want)
+			}
+			if filled, want := x.Figures[figureFilled], *rep.MissedMLPerH*math.Min(1, 0.05e-3/c.gas); math.Abs(filled/want-1) > 1e-9 {
+				t.Errorf("%+v: filled %.3g mL an hour, by hand %.3g", c, filled, want)
+			}
+		}
+	}
+}
+
 // What a report means: does it explain the loss, on either side of the liquid, and
 // what the call hangs on.
 func TestWhatAReportMeans(t *testing.T) {
@@ -140,6 +175,11 @@ func TestWhatAReportMeans(t *testing.T) {
 	}
 	if rep.Explains(0) != "" || (&Report{Call: Leaking}).Explains(mL(3)) != "" {
 		t.Error("explains without a figure to explain by")
+	}
+	// A tight loop may hide so much, and no more.
+	dry := Report{Call: Tight, LossMLPerH: &Interval{}, MissedMLPerH: pa(70)}
+	if got := dry.Explains(mL(20)); !strings.Contains(got, "20 mL an hour") || dry.Explains(mL(100)) != "" {
+		t.Errorf("a tight loop that may hide 70 mL an hour: %q, and of 100 %q", got, dry.Explains(mL(100)))
 	}
 	for call, says := range map[Call]string{Leaking: "1.5 kPa/min", Tight: "2.5 kPa/min", NotYet: "1.5 to 2.5 kPa/min", NeverReached: ""} {
 		rep.Call = call

@@ -4,8 +4,11 @@ import "math"
 
 // The rule, calibrated by the study in core/judge/study (docs/judge.md): a call
 // is made when the probability on one side of the limit, prior and shapes and
-// all, passes a bound that leaves room for looking at every reading.
+// all, passes a bound. A whole hold is looked at once; who watches looks at every
+// reading, and the bound leaves room for that.
 const (
+	wholeSure    = .95
+	wholeRests   = 0.5 // that the whole fall is within the allowance, for tight
 	sureLeaking  = .925
 	sureTight    = 0.97
 	leastReading = 3   // no count outvotes an interval: three show a slope and its doubt
@@ -14,18 +17,22 @@ const (
 	earlyS       = 60    // until then a leaking call wants more: everything still settles
 	idleRise     = 0.1   // of the limit: a rise up to that hides no leak worth a call
 	risesSure    = 0.975 // that it rises by more, before it is named rising
-	restsSure    = 0.8   // that the whole fall is within the allowance, for tight
+	restsSure    = 0.8   // the same as wholeRests while watching
 	evenOdds     = 0.5   // before anything was read
 )
 
 // TheRule is what of it the study's page prints.
-var TheRule = struct{ SureLeaking, SettlesWorse float64 }{sureLeaking, settlesWorse}
+var TheRule = struct{ Whole, WholeTight, LiveTight, SettlesWorse float64 }{wholeSure, 1 - wholeSure, (1 - sureTight) * (1 - firmSpare), settlesWorse}
 
 // A call made while watching is made with a little to spare, so that the whole
 // hold, judged later, says the same.
 const firmSpare = 0.25 // of the doubt that is left
 
-var zSure = -math.Sqrt2 * math.Erfcinv(2*sureTight)
+// Standard errors beyond the allowance at which a call is made while watching.
+var (
+	zSure    = -math.Sqrt2 * math.Erfcinv(2*sureTight)
+	zLeaking = -math.Sqrt2 * math.Erfcinv(2*wholeSure)
+)
 
 // The declared band of indifference about the limit.
 const (
@@ -44,15 +51,29 @@ type verdict struct {
 	rising  bool
 	unread  bool    // it would be called leaking, but for a temperature that nobody reads
 	rests   float64 // probability that the whole fall is within the allowance
+	over    float64 // probability that the loss exceeds the limit, nothing being believed of it beforehand
+	waits   Code    // what holds a call back although the interval lies on one side
+	much    bool    // it fell by more than settling does, and by more than is allowed
 	lost    float64 // Pa: a fall too large for settling, and faster than allowed; else 0
+}
+
+// testPa is the pressure at which the loss is told: the one that was asked for, or where the hold
+// stood when it was shut well short of that.
+func (r *running) testPa(q *Question) float64 {
+	if q.AtPa == nil || r.n > 0 && r.short(q) {
+		return r.startPa
+	}
+	return *q.AtPa
+}
+
+// short tells a hold that was shut before its pressure was reached.
+func (r *running) short(q *Question) bool {
+	return q.AtPa != nil && r.startPa / *q.AtPa < reachedShare
 }
 
 // decide makes the call, or not. ok is false when there is nothing to judge yet.
 func (r *running) decide(q *Question) (v verdict, ok bool) {
-	v = verdict{limit: q.limit(), at: r.startPa, call: NotYet, leaking: evenOdds}
-	if q.AtPa != nil {
-		v.at = *q.AtPa
-	}
+	v = verdict{limit: q.limit(), at: r.testPa(q), call: NotYet, leaking: evenOdds}
 	if r.n < leastFits || r.lastT <= 0 || math.Abs(v.at) < leastPressurePa {
 		return v, false
 	}
@@ -62,50 +83,62 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	prior := ratePrior(q)
 	v.leaking = v.f.beyond(prior, v.limit, q.RigPaPerS, v.f.doubt(q)+limitDoubt(q, v.limit))
 	v.rests = below(v.f.falling(), v.limit+q.RigPaPerS)
+	v.over = 1 - below(v.f.rates(v.f.doubt(q)+limitDoubt(q, v.limit)), v.limit+q.RigPaPerS)
 	mix := v.f.rates(v.f.doubt(q))
 	v.rising = below(mix, q.RigPaPerS-idleRise*v.limit) > risesSure
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
 	}
-	if v.lost = r.lost(v.limit + q.RigPaPerS); v.lost > 0 {
+	if v.lost = r.fellBeyond(settlesMost, v.limit+q.RigPaPerS); v.lost > 0 {
 		if v.unread = q.WarmthUnread; !v.unread {
 			v.call, v.firm = Leaking, true
 		}
 		return v, true
 	}
-	firm := 1 - firmSpare
+	v.much = r.fellBeyond(settlesHardly, v.limit+q.RigPaPerS) > 0
+	r.choose(q, &v)
+	return v, true
+}
+
+// choose makes the call of a whole hold, looked at once: where the loss is likely enough beyond
+// the limit or within it, or where the whole interval lies on one side. It says whether the call may
+// be made while watching too: that is asked after every reading, and settling imitates a leak
+// for long.
+func (r *running) choose(q *Question, v *verdict) {
 	early := math.Min(1, r.lastT/earlyS)
 	switch {
-	case v.leaking >= 1-(1-sureLeaking)*early && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse:
+	case v.leaking >= wholeSure || v.over >= high95:
 		if v.unread = q.WarmthUnread; v.unread {
-			break
+			return
 		}
 		v.call = Leaking
-		v.firm = v.leaking >= 1-(1-sureLeaking)*early*firm
-	case v.leaking <= 1-sureTight && v.rests >= restsSure:
+		v.firm = v.leaking >= math.Max(wholeSure, 1-(1-sureLeaking)*early*(1-firmSpare)) && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse
+	case (v.leaking <= 1-wholeSure || v.over <= low95) && v.rests >= wholeRests && !v.much:
 		v.call = Tight
-		v.firm = v.leaking <= (1-sureTight)*firm
+		v.firm = v.leaking <= (1-sureTight)*(1-firmSpare) && v.rests >= restsSure
 	}
-	return v, true
 }
 
 // classSE is how many standard errors of the span a gauge's class is taken for: a class is
 // the most that a maker lets pass (docs/PHYSICS.md, Reading a gauge).
 const classSE = 2
 
-// settlesMost is the share of the pressure at the start beyond which a fall is no settling,
-// however well a settling curve fits it: rubber and warm air take 1 to 8 %, hardly ever
-// more than 15 % (docs/PHYSICS.md, Shapes).
-const settlesMost = 1.0 / 3
+// Shares of the pressure at the start that settling takes: rubber and warm air take 1 to 8 %,
+// hardly ever more than settlesHardly, and a fall beyond settlesMost is no settling, however well
+// a settling curve fits it (docs/PHYSICS.md, Shapes).
+const (
+	settlesHardly = 0.15
+	settlesMost   = 1.0 / 3
+)
 
 // fell is the fall from the first readings to the last, Pa, the temperature taken out.
 func (r *running) fell() float64 { return r.bins[0].meanY - r.bins[len(r.bins)-1].meanY }
 
-// lost is a fall, Pa, that is too large for settling and faster than a limit (Pa/s); else 0.
+// fellBeyond is a fall, Pa, beyond a share of the pressure and faster than a limit (Pa/s); else 0.
 // A sudden loss is told as what it is.
-func (r *running) lost(limit float64) float64 {
+func (r *running) fellBeyond(share, limit float64) float64 {
 	fell := r.fell()
-	if len(r.steps) > 0 || fell <= settlesMost*math.Abs(r.startPa) || fell <= limit*r.lastT {
+	if len(r.steps) > 0 || fell <= share*math.Abs(r.startPa) || fell <= limit*r.lastT {
 		return 0
 	}
 	return fell
@@ -134,9 +167,13 @@ func limitDoubt(q *Question, limit float64) float64 {
 	return e * e
 }
 
-// report judges what has been gathered of one hold.
-func (r *running) report(q Question) Report {
+// report judges what has been gathered of one hold: as a whole, or so far, while it is watched.
+func (r *running) report(q Question, watched bool) Report {
 	v, ok := r.decide(&q)
+	spare := v.call != NotYet && watched && !v.firm
+	if spare {
+		v.call = NotYet
+	}
 	rep := Report{Version: 1, Judge: Version, Call: v.call, Firm: v.firm, Shape: ShapeUnclear, RunnerUp: ShapeUnclear, ProbabilityLeaking: v.leaking,
 		LimitKPaPerMin: kpaPerMin(v.limit), TestPressureKPa: kpa(v.at), Steps: []StepReport{}, Reasons: []Reason{}, Schools: []SchoolReport{}, Readings: r.n, HeldS: r.lastT}
 	if !ok {
@@ -167,10 +204,14 @@ func (r *running) report(q Question) Report {
 	r.size(&rep, q, v.f, rate, v.at)
 	rep.MoreS = r.more(&v, &q, rate.Value)
 	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
-	if v.lost > 0 && (rep.Shape == ShapeSettling || rep.Shape == ShapeTight) {
-		rep.Shape, rep.ShapeShare, rep.RunnerUp, rep.RunnerUpShare = ShapeLeak, 1, ShapeUnclear, 0
+	if v.call == Leaking && (rep.Shape == ShapeSettling || rep.Shape == ShapeTight) {
+		rep.nameLeak(v.f)
 	}
+	v.waits = r.waitsFor(&v, &q, rate, spare)
 	r.explain(&rep, q, rate, &v)
+	if r.short(&q) {
+		rep.say(ShutShort, figureHighest, kpa(r.startPa), figureTarget, kpa(*q.AtPa))
+	}
 	rep.NextStep = r.next(&v, &rep, &q)
 	if v.unread {
 		rep.sayFirst(WarmthNotRead)
@@ -180,13 +221,33 @@ func (r *running) report(q Question) Report {
 	return rep
 }
 
+// waitsFor is what holds a call back that the interval of the rate (Pa/s) alone would make; empty
+// where it would not, or where it is said already.
+func (r *running) waitsFor(v *verdict, q *Question, rate Interval, spare bool) Code {
+	switch {
+	case v.call != NotYet || v.rising || v.unread || rate.Low <= v.limit && rate.High >= v.limit:
+		return ""
+	case spare:
+		return WaitsToBeSure
+	case r.lastT < leastHoldS:
+		return HeldTooShort
+	case rate.High < v.limit && v.much:
+		return FellMuch
+	case rate.High < v.limit && v.rests < wholeRests:
+		return StillSettles
+	case limitDoubt(q, v.limit) > 0:
+		return AllowanceUnsure
+	}
+	return ""
+}
+
 // reportSteps tells of each step that is larger than its doubt.
 func (r *running) reportSteps(f *fitted, rep *Report) {
 	c := &f.best
-	for k, at := range r.steps {
-		i := c.leak - len(r.steps) + k
+	for k, s := range f.d.steps {
+		i := c.leak - len(f.d.steps) + k
 		if size, sd := c.mean[i], math.Sqrt(c.cov[i][i]); math.Abs(size) > 3*sd {
-			rep.Steps = append(rep.Steps, StepReport{AtS: r.t0 + at, KPa: kpa(-r.sign * size), Event: r.said[k]})
+			rep.Steps = append(rep.Steps, StepReport{AtS: r.t0 + s.atS, KPa: kpa(-r.sign * size), Event: s.event})
 			rep.Shape = ShapeStep
 		}
 	}

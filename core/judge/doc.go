@@ -29,7 +29,8 @@
 // A node (shapes.go) is a set of columns fitted linearly: a level; one or two settlings,
 // exponentials whose times stand on a logarithmic grid, each with its derivative by time so
 // that a node stands for the times about it, or a logarithm as long hoses creep; what later
-// settling may be unseen yet (settle.go); losses at an instant (steps.go); and a leak, the
+// settling may be unseen yet (settle.go); losses at an instant, seen by a reading or found looking
+// back, with what comes back after them (steps.go, lookback.go); and a leak, the
 // loss integrated along the pressures that were seen, under the laminar law, the orifice's,
 // or that of liquid leaving from below the gas. Temperature, where it was read, is taken out
 // first (warmth.go). A floor is looked for beside these (floor.go).
@@ -53,14 +54,18 @@
 //
 // # The call
 //
-// Leaking where the probability of a loss beyond the allowance passes a bound, tight where that
-// of less does (call.go). The bounds are not 95 %: a live hold is looked at after every reading,
-// and they are set so that fewer than one in twenty of all holds, looked at each time, is ever
-// called wrongly. What set each number is the study (core/judge/study, docs/judge.md), played on
-// simulated circuits whose settling the library does not hold. Between 0.8 and 1.25 of the
-// allowance nothing is promised. A call made while watching is made with a little to spare, so
-// that the whole hold judged later says the same. The fork (fork.go) is found by asking what one
-// more reading at a later moment would have to be for the call to be made.
+// Two clocks run (call.go). A whole hold is looked at once: it is leaking where the probability of
+// a loss beyond the allowance passes 95 %, tight where that of less does, and likewise where the
+// whole interval lies on one side. A live hold is looked at after every reading, and its bounds
+// are set so that fewer than one in twenty of all holds, looked at each time, is ever called
+// wrongly; what is called while watching is what the whole says too. What set each number is the
+// study (core/judge/study, docs/judge.md), played on simulated circuits whose settling the library
+// does not hold, and on those of another model. Between 0.8 and 1.25 of the allowance nothing is
+// promised. Where the interval lies on one side and no call is made, the report says what holds it
+// back (HoldBacks): a fall of more than settling takes, settling that goes on, a volume that is
+// not well known. A fall of a third is a leak whatever fits it. The fork (fork.go) is found by
+// asking what one more reading at a later moment would have to be for the call to be made, and a
+// time is promised by which it will probably have come.
 //
 // # What a report says
 //

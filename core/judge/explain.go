@@ -1,5 +1,11 @@
 package judge
 
+import "math"
+
+// nearlyFullM3 is the air that is left in a loop filled with care (docs/PHYSICS.md, Leak flow):
+// the same weep moves a needle the faster the less air there is.
+const nearlyFullM3 = 0.05e-3
+
 // explain gives the reasons of a report, the most important first.
 func (r *running) explain(rep *Report, q Question, rate Interval, v *verdict) {
 	limit := v.limit
@@ -34,9 +40,23 @@ func (r *running) explain(rep *Report, q Question, rate Interval, v *verdict) {
 		default:
 			interval(Undecided)
 		}
+		switch v.waits {
+		case "":
+		case HeldTooShort:
+			rep.say(HeldTooShort, figureHeld, leastHoldS)
+		case FellMuch:
+			rep.say(FellMuch, figureFall, rep.FellKPa)
+		case AllowanceUnsure:
+			rep.say(AllowanceUnsure, figureShare, q.GasSE/q.GasM3)
+		default:
+			rep.say(v.waits)
+		}
 		if rep.MoreS != nil && *rep.MoreS > 0 {
 			rep.say(TimeLeft, figureMore, *rep.MoreS)
 		}
+	}
+	if rep.MissedMLPerH != nil {
+		rep.say(CouldHide, figureMissed, *rep.MissedMLPerH, figureFilled, *rep.MissedMLPerH*math.Min(1, nearlyFullM3/q.GasM3))
 	}
 	if step, fall := q.Gauge.StepPa(), limit*r.lastT; rep.Call == NotYet && step > fall {
 		rep.say(GaugeCoarse, figureStep, kpa(step), figureAllowed, kpa(fall))

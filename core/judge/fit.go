@@ -79,7 +79,7 @@ func (r *running) refit(q *Question, atPa float64) *fitted {
 		sigma := digitNoise(f.noise*digitalSigma*digitalSigma, fall/digit)
 		f.noise = math.Max(f.noise, oneIn/(digitalSigma*digitalSigma))
 		if sigma < dithered && !r.warm {
-			if !f.gather(prior, len(r.steps), &r.room) {
+			if !f.gather(prior, &r.room) {
 				return nil
 			}
 			f.digits = r.readFigures(&f.best, d, doubtNoise*sigma*digit, figureSweeps)
@@ -87,7 +87,7 @@ func (r *running) refit(q *Question, atPa float64) *fitted {
 			f.noise = 1
 		}
 	}
-	if !f.gather(prior, len(r.steps), &r.room) {
+	if !f.gather(prior, &r.room) || !f.lookBack(prior, r) {
 		return nil
 	}
 	// What the best curve cannot follow widens everything: first it is seen with
@@ -95,7 +95,7 @@ func (r *running) refit(q *Question, atPa float64) *fitted {
 	if m := f.excess(); m > 1 {
 		f.misfit = m
 		f.noise *= m
-		if !f.gather(prior, len(r.steps), &r.room) {
+		if !f.gather(prior, &r.room) {
 			return nil
 		}
 	}
@@ -163,7 +163,7 @@ type workspace struct {
 
 // gather fits every node that is worth it, and the best of them well. It fails
 // only where the readings lie beyond what numbers can hold.
-func (f *fitted) gather(prior priorRate, steps int, room *workspace) bool {
+func (f *fitted) gather(prior priorRate, room *workspace) bool {
 	top := math.Inf(-1)
 	sketches := room.sketches[:0]
 	for law := colLaminar; law < colY; law++ {
@@ -173,7 +173,7 @@ func (f *fitted) gather(prior priorRate, steps int, room *workspace) bool {
 			if f.fell < lawsDiffer && (law == colOrifice && len(nodes[i].settle) > 1 || law == colLiquid) {
 				continue
 			}
-			if k, ok := f.sketch(&nodes[i], law, steps); ok {
+			if k, ok := f.sketch(&nodes[i], law); ok {
 				sketches = append(sketches, k)
 				top = math.Max(top, k.logZ)
 			}
@@ -188,7 +188,7 @@ func (f *fitted) gather(prior priorRate, steps int, room *workspace) bool {
 		}
 		all = append(all, component{})
 		c := &all[len(all)-1]
-		if !f.refine(c, k, steps) {
+		if !f.refine(c, k) {
 			all = all[:len(all)-1]
 			continue
 		}
@@ -248,14 +248,14 @@ func (f *fitted) weigh(prior priorRate, room *workspace) {
 }
 
 // sketch fits a node's amplitudes at its grid times.
-func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
+func (f *fitted) sketch(n *node, law int) (sketch, bool) {
 	c := component{node: n, law: law, n: 1 + len(n.settle), settle: len(n.settle), slow: len(n.settle)}
 	c.cols[0], c.sd[0] = colConst, f.spread.level
 	copy(c.cols[1:], n.settle)
 	for i := range n.settle {
 		c.sd[1+i] = f.spread.settle
 	}
-	f.close(&c, steps)
+	f.close(&c)
 	var m small
 	ok := f.solve(&c, &m)
 	k := sketch{node: n, law: law, logZ: c.logZ}
@@ -264,8 +264,14 @@ func (f *fitted) sketch(n *node, law, steps int) (sketch, bool) {
 }
 
 // close adds the steps and the leak.
-func (f *fitted) close(c *component, steps int) {
-	for k := range steps {
+func (f *fitted) close(c *component) {
+	if len(f.d.steps) > 0 {
+		for j := range afterStepS {
+			c.cols[c.n], c.sd[c.n] = colAfter+j, afterStep
+			c.n++
+		}
+	}
+	for k := range f.d.steps {
 		c.cols[c.n], c.sd[c.n] = colStep+k, stepReach*f.spread.settle
 		c.n++
 	}
@@ -278,10 +284,10 @@ func (f *fitted) close(c *component, steps int) {
 var Unseen = [...]float64{3.5, 20, 105}
 
 // UnseenShare is that share.
-const UnseenShare = 0.1
+const UnseenShare = 0.03
 
 // refine lets each time lie anywhere within its cell of the grid.
-func (f *fitted) refine(c *component, k *sketch, steps int) bool {
+func (f *fitted) refine(c *component, k *sketch) bool {
 	c.node, c.law, c.slow = k.node, k.law, len(k.node.settle)
 	c.cols[0], c.sd[0], c.n = colConst, f.spread.level, 1
 	total := 0.0
@@ -303,7 +309,7 @@ func (f *fitted) refine(c *component, k *sketch, steps int) bool {
 			c.n++
 		}
 	}
-	f.close(c, steps)
+	f.close(c)
 	var m small
 	if !f.solve(c, &m) {
 		return false

@@ -102,8 +102,8 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 	return p
 }
 
-// more is the hold still needed for a call if the rate is what it now seems:
-// nil when it cannot be told: so far beyond what was seen an estimate is a guess.
+// more is the hold, s, by which a call will probably have come, the rate being what it now
+// seems; nil when it cannot be told: so far beyond what was seen an estimate is a guess.
 func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	zero := 0.0
 	if v.call != NotYet {
@@ -112,21 +112,33 @@ func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	if v.rising {
 		return nil
 	}
-	off := math.Abs(rate - v.limit)
 	lasting := v.f.doubt(q) + limitDoubt(q, v.limit) // that no time lessens
 	farthest := tellsTimes*r.lastT + tellsS
 	for ahead := math.Max(r.cadence(), 1); ahead < farthest; ahead *= lookGrowth {
 		t := r.lastT + ahead
-		_, left := v.f.outlook(t).after(r.varianceBy(v.f, t))
+		o := v.f.outlook(t)
+		_, left := o.after(r.varianceBy(v.f, t))
+		moves := math.Sqrt(math.Max(o.varRate-left, nothing)) // what is thought then, about what is thought now
+		sd := math.Sqrt(left + lasting)
+		leaks := normalCDF((rate - v.limit - zLeaking*sd) / moves)
+		tight := normalCDF((v.limit - rate - zSure*sd) / moves)
 		if rate < v.limit && rate+v.f.settlingAt(t) > v.limit {
-			continue // no call of tight while more than the allowance still falls
+			tight = 0 // not called while more than the allowance still falls
 		}
-		if t >= leastHoldS && off >= zSure*math.Sqrt(left+lasting) {
+		if t >= leastHoldS && leaks+tight >= promised {
+			ahead *= stretched
 			return &ahead
 		}
 	}
 	return nil
 }
+
+// A time is promised by which a call will probably have come, and stretched by what the shapes
+// do not know: of such promises four in five are kept within half as much again (docs/judge.md).
+const (
+	promised  = 0.75 // probability
+	stretched = 1.5
+)
 
 // Where a fork is drawn.
 const (

@@ -21,6 +21,7 @@ type Live struct {
 	over     bool      // the pressure has been let go
 	holdAt   int       // first reading of the hold
 	highest  float64
+	watched  bool // the hold goes on
 	stroked  bool // there was a stroke, last at strokeAt
 	strokeAt float64
 	warmth   warmth
@@ -104,9 +105,13 @@ func (l *Live) Look() (call Call, firm bool) {
 	return v.call, v.firm
 }
 
+// Watch says that the hold goes on and is looked at again and again: what is not firm is not
+// called. Unless it is said, a report is that of a whole hold, looked at once.
+func (l *Live) Watch(on bool) { l.watched = on }
+
 // Report is the answer to everything so far.
 func (l *Live) Report() Report {
-	rep := l.run.report(l.q)
+	rep := l.run.report(l.q, l.watched)
 	l.warmth.name(&rep, &l.run, &l.q)
 	l.floor(&rep)
 	l.neverReached(&rep)
@@ -136,11 +141,7 @@ func (l *Live) Fork(aheadS []float64) []ForkPoint {
 		return nil
 	}
 	limit := l.q.limit()
-	at := r.startPa
-	if l.q.AtPa != nil {
-		at = *l.q.AtPa
-	}
-	f := r.fit(&l.q, r.sign*at)
+	f := r.fit(&l.q, r.sign*r.testPa(&l.q))
 	if f == nil {
 		return nil
 	}

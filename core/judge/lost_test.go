@@ -21,6 +21,7 @@ func TestAFallOfAThirdIsNoSettling(t *testing.T) {
 	}{
 		{"half of a loop's pressure", 0.5, 30, 110e3, Leaking, true},
 		{"two fifths of a vacuum", 0.4, 40, -34e3, Leaking, true},
+		{"a brake pipe that lost a fifth within a minute", 0.228, 15, 456e3, NotYet, false},
 		{"a twentieth settles", 0.05, 30, 110e3, Tight, false},
 		{"a seventh is much, and settles", 0.14, 30, 110e3, Tight, false},
 	} {
@@ -34,6 +35,9 @@ func TestAFallOfAThirdIsNoSettling(t *testing.T) {
 			l.Reading(trace.Reading{AtS: s, GaugePa: math.Round(c.at*(1-c.share*(1-math.Exp(-s/c.tau)))/100) * 100, How: trace.Read})
 		}
 		rep := l.Report()
+		if _, says := rep.Says(FellMuch); says != (c.want == NotYet) {
+			t.Errorf("%s: %v", c.name, rep.Why)
+		}
 		if _, says := rep.Says(LostMuch); rep.Call != c.want || says != c.lost || c.lost && (rep.Shape == ShapeSettling || rep.Shape == ShapeTight) {
 			t.Errorf("%s: %s, %s: %v", c.name, rep.Call, rep.Shape, rep.Why)
 		}

@@ -98,3 +98,18 @@ func (f *fitted) name(rep *Report) {
 	rep.Shape, rep.ShapeShare = shapes[order[0]], 1/total
 	rep.RunnerUp, rep.RunnerUpShare = shapes[order[1]], math.Exp(f.scores[order[1]]-f.scores[order[0]])/total
 }
+
+// nameLeak names what is called leaking after the likelier of the shapes that lose: a call and the
+// shape beside it never disagree.
+func (r *Report) nameLeak(f *fitted) {
+	r.Shape, r.RunnerUp = ShapeLeak, ShapeSettlingLeak
+	behind := f.scores[3] - f.scores[2]
+	if math.IsNaN(behind) { // neither fits with the sign that it must have
+		behind = math.Inf(-1)
+	}
+	if behind > 0 {
+		r.Shape, r.RunnerUp = r.RunnerUp, r.Shape
+	}
+	r.ShapeShare = 1 / (1 + math.Exp(-math.Abs(behind)))
+	r.RunnerUpShare = 1 - r.ShapeShare
+}

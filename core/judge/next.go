@@ -27,6 +27,8 @@ func (r *running) bestNext(v *verdict, rep *Report, q *Question) Reason {
 		return because(NextSteady)
 	case rep.AtLimit:
 		return because(NextDecide)
+	case v.waits == FellMuch:
+		return because(NextTopUp)
 	case 2*zSure*q.RigSE > v.limit:
 		return because(NextProveRig)
 	case q.Gauge.StepPa() > v.limit*coarseHold:

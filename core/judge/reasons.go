@@ -10,11 +10,17 @@ const (
 	TooFewReadings      Code = "too-few-readings"        // readings, least
 	LosesLittle         Code = "loses-little"            // limit
 	LosesLess           Code = "loses-less-than-allowed" // rate, limit
+	CouldHide           Code = "could-hide"              // missed, filled: what a tight loop may still weep, and what it could if nearly full
 	LosesMore           Code = "loses-more-than-allowed" // rate, low, high, limit
 	LostMuch            Code = "lost-too-much-to-settle" // fall, held
 	Undecided           Code = "undecided"               // low, high, limit
 	LiesAtLimit         Code = "at-limit"                // low, high, limit
 	PressureRises       Code = "rises"
+	WaitsToBeSure       Code = "waits-to-be-sure"      // watched at every reading, it needs a little more
+	HeldTooShort        Code = "held-too-short"        // held: the least that is judged
+	FellMuch            Code = "fell-much"             // fall: more than settling takes, though it slows
+	StillSettles        Code = "still-settles"         // more falls than is allowed, none of it surely a leak
+	AllowanceUnsure     Code = "allowance-unsure"      // share: the error of the trapped air, which sets the allowance
 	TimeLeft            Code = "time-left"             // more
 	GaugeCoarse         Code = "gauge-coarse"          // step, allowed
 	ShapeSeen           Code = "shape"                 // share; the shapes stand in the report
@@ -26,6 +32,7 @@ const (
 	TemperatureExplains Code = "temperature-explains"  // kelvin, fall
 	TemperatureTakenOut Code = "temperature-taken-out" // kelvin, fall
 	StalledBelow        Code = "stalled"               // strokes, highest, target
+	ShutShort           Code = "shut-short"            // highest, target: the loss is that where it stood
 	StallFlow           Code = "stall-flow"            // flow
 	EngineRaises        Code = "engine-raises"         //
 	StepInferred        Code = "step-inferred"         // step
@@ -41,6 +48,10 @@ const (
 	NextHoldOrFiner Code = "next-hold-on-or-finer"   // more
 	NextReadTemp    Code = "next-read-temperature"   //
 )
+
+// HoldBacks are what can hold a call back although the interval of the loss lies on one side of
+// the allowance: a report that is not called then says one of them.
+var HoldBacks = [...]Code{PressureRises, WarmthNotRead, WaitsToBeSure, HeldTooShort, FellMuch, StillSettles, AllowanceUnsure}
 
 // leastToReport is the readings from which anything is said of the pressure.
 const leastToReport = 3
@@ -66,6 +77,8 @@ const (
 	figureTarget   = "target_kpa"
 	figureFlow     = "flow_cm3_per_min"
 	figureAir      = "air_l"
+	figureMissed   = "missed_ml_per_h"
+	figureFilled   = "filled_ml_per_h"
 	figureHeld     = "held_s"
 )
 

@@ -13,11 +13,17 @@ const (
 	allOfLoss  = 1.5
 )
 
-// Explains holds a called leak against what is reported to be lost (m³/s of
-// liquid); empty where one of the two is not known. Below the liquid line the
+// Explains holds a call against what is reported to be lost (m³/s of liquid); empty
+// where one of the two is not known, or a tight loop could not hide so much. Below the liquid line the
 // same fall is far more liquid: that is said where only it would do.
 func (r *Report) Explains(reportedM3PerS float64) string {
 	if r.LossMLPerH == nil || r.Call == NotYet || reportedM3PerS <= 0 {
+		return ""
+	}
+	if r.Call == Tight {
+		if reported := reportedM3PerS * mlPerHour; r.MissedMLPerH != nil && reported <= *r.MissedMLPerH {
+			return CouldHideLoss(reported)
+		}
 		return ""
 	}
 	above := r.LossMLPerH.Value / (reportedM3PerS * mlPerHour)

@@ -99,6 +99,7 @@ type Report struct {
 	WeepColdMLPerH     *Interval      `json:"weep_cold_ml_per_h"`        // the same, cold, as in the test
 	SmallestKPaPerMin  *float64       `json:"smallest_seen_kpa_per_min"` // the least steady loss that this hold would have shown
 	SmallestMLPerH     *float64       `json:"smallest_seen_ml_per_h"`    // the same, as hot coolant above the liquid line
+	MissedMLPerH       *float64       `json:"missed_ml_per_h"`           // of a tight loop: the largest weep below the liquid line, hot, that may still be there
 	SettleS            *Interval      `json:"settle_s"`
 	FloorKPa           *float64       `json:"floor_kpa"`
 	Steps              []StepReport   `json:"steps"`
@@ -121,3 +122,19 @@ type Report struct {
 
 func kpa(pa float64) float64           { return pa / 1e3 }
 func kpaPerMin(paPerS float64) float64 { return paPerS * 60 / 1e3 }
+
+// GoingOn is a call that was made, with the figures of the hold as it has gone on since.
+func (r *Report) GoingOn(now *Report) *Report {
+	if now.RateKPaPerMin == nil {
+		return r
+	}
+	out := *r
+	out.RateKPaPerMin, out.FlowCm3PerMin, out.HoleUm = now.RateKPaPerMin, now.FlowCm3PerMin, now.HoleUm
+	out.LossMLPerH, out.LossColdMLPerH, out.WeepMLPerH, out.WeepColdMLPerH = now.LossMLPerH, now.LossColdMLPerH, now.WeepMLPerH, now.WeepColdMLPerH
+	out.SmallestKPaPerMin, out.SmallestMLPerH = now.SmallestKPaPerMin, now.SmallestMLPerH
+	if out.MissedMLPerH != nil && out.WeepMLPerH != nil {
+		out.MissedMLPerH = new(out.WeepMLPerH.High)
+	}
+	out.FellKPa, out.HeldS, out.Readings = now.FellKPa, now.HeldS, now.Readings
+	return &out
+}

@@ -21,6 +21,14 @@ const (
 	mostSteps  = 2
 )
 
+// What gave way under the pressure comes back after a sudden loss, and the gas that it
+// cooled warms up again: at about these times, s.
+var afterStepS = [...]float64{5, 40}
+
+// afterStep is the share of a sudden loss (one standard deviation) that comes back at each of
+// them; docs/PHYSICS.md, Shapes, gives 1 to 8 % for settling, of which this is the reverse.
+const afterStep = 0.05
+
 var (
 	taus      [tauCount]float64
 	creepTaus = [creeps]float64{1.5, 6, 24}
@@ -41,7 +49,8 @@ const (
 	colCreep   = colExpD + tauCount
 	colUnseen  = colCreep + creeps
 	colStep    = colUnseen + len(Unseen)
-	colLaminar = colStep + mostSteps
+	colAfter   = colStep + mostSteps
+	colLaminar = colAfter + len(afterStepS)
 	colOrifice = colLaminar + 1
 	colLiquid  = colOrifice + 1
 	colY       = colLiquid + 1
@@ -107,6 +116,7 @@ type design struct {
 	drive [len(laws)]float64 // of each law: drive at the last bin over that at test pressure
 	loss  [len(laws)]float64 // the drive integrated to the last bin, s
 	endT  float64
+	steps []sudden
 }
 
 var laws = [...]physics.Law{physics.Laminar, physics.Orifice, physics.Liquid}
@@ -115,11 +125,8 @@ var laws = [...]physics.Law{physics.Laminar, physics.Orifice, physics.Liquid}
 func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	var row [columnsN]float64
 	settleColumns(b.meanT, &row)
-	for k := range r.steps {
-		if b.from >= r.steps[k] {
-			row[colStep+k] = -1 // a positive step loses
-		}
-	}
+	d.steps = r.steps
+	d.step(&row, b.meanT, b.from)
 	for k, law := range laws {
 		rel := law.Drive(r.sign*(r.y0+b.meanY), ambientPa) / law.Drive(r.sign*atPa, ambientPa)
 		if len(d.rows) == 0 {
@@ -133,6 +140,22 @@ func (d *design) add(r *running, b *bin, atPa, ambientPa float64) {
 	row[colY] = b.meanY
 	d.gram.add(&row, b.w)
 	d.rows = append(d.rows, row)
+}
+
+// step fills the columns of sudden losses at a moment t of a bin that begins at from, s.
+func (d *design) step(row *[columnsN]float64, t, from float64) {
+	for j := range afterStepS {
+		row[colAfter+j] = 0
+	}
+	for k, s := range d.steps {
+		if row[colStep+k] = 0; from < s.atS {
+			continue
+		}
+		row[colStep+k] = -1 // a positive step loses
+		for j, tau := range afterStepS {
+			row[colAfter+j] -= s.fellPa * math.Exp(-(t-s.atS)/tau)
+		}
+	}
 }
 
 // sameDrive is the change up to which a drive's ends are as good as their mean: the error is
@@ -184,7 +207,7 @@ func (d *design) reweigh(sites []site) {
 // present pressure.
 func (d *design) at(t float64, row *[columnsN]float64) {
 	settleColumns(t, row)
-	copy(row[colStep:colLaminar], d.rows[len(d.rows)-1][colStep:colLaminar])
+	d.step(row, t, t)
 	for k := range laws {
 		row[colLaminar+k] = -(d.loss[k] + d.drive[k]*(t-d.endT))
 	}

@@ -55,6 +55,9 @@ func (r *running) size(rep *Report, q Question, f *fitted, rate Interval, atPa f
 		const thinner = physics.MuCoolantCold / physics.MuCoolantHot
 		rep.LossColdMLPerH = rep.LossMLPerH.times(1 / thinner)
 		rep.WeepMLPerH = rep.WeepColdMLPerH.times(thinner)
+		if rep.Call == Tight {
+			rep.MissedMLPerH = new(rep.WeepMLPerH.High)
+		}
 	}
 }
 

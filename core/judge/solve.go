@@ -3,8 +3,8 @@ package judge
 import "math"
 
 // maxColumns is the columns in the largest node: constant, two times with derivatives,
-// what is unseen of creep, steps, leak.
-const maxColumns = 6 + len(Unseen) + mostSteps
+// what is unseen of creep, steps and what comes back after them, leak.
+const maxColumns = 6 + len(Unseen) + mostSteps + len(afterStepS)
 
 // small is a dense symmetric system of at most maxColumns unknowns, kept on the
 // stack: it is solved some hundred times for one answer.

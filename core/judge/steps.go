@@ -22,10 +22,16 @@ type heldBack struct {
 	how  trace.How
 }
 
+// sudden is a loss at an instant.
+type sudden struct {
+	atS    float64 // since the start
+	fellPa float64 // about how much
+	event  string  // noted there; empty when none was
+}
+
 // jumps is what is known of sudden changes in a running hold.
 type jumps struct {
-	steps  []float64   // when, seconds since the start
-	said   []string    // the event noted there, "" when none was
+	steps  []sudden
 	back   *heldBack   // a reading that jumped, not yet believed
 	noted  string      // an event since the last reading
 	event  string      // the event noted before back
@@ -43,8 +49,7 @@ func (r *running) holdBack(t, y float64, how trace.How) bool {
 		was := r.before[0].y
 		if math.Abs(y-was) > math.Abs(b.y-was)/2 && (y-was)*(b.y-was) > 0 {
 			if len(r.steps) < mostSteps {
-				r.steps = append(r.steps, b.t)
-				r.said = append(r.said, r.event)
+				r.steps = append(r.steps, sudden{b.t, math.Abs(y - was), r.event})
 				r.take(b.t, b.y, b.how, true)
 				r.remember(b.t, b.y)
 				r.take(t, y, how, false)

@@ -59,6 +59,12 @@ func (w words) reason(x Reason) string {
 		return fmt.Sprintf("It holds: it loses less than the %s allowed.%s", w.rate(f[figureLimit]), w.odds())
 	case LosesLess:
 		return fmt.Sprintf("It loses %s, less than the %s allowed.%s", w.rate(f[figureRate]), w.rate(f[figureLimit]), w.odds())
+	case CouldHide:
+		says := fmt.Sprintf("A weep below the liquid line of up to %s mL of hot coolant an hour could still hide.", quantity.Significant(f[figureMissed], 2))
+		if f[figureFilled] < f[figureMissed] {
+			says += fmt.Sprintf(" Filled until %s L of air is left, the same hold would show %s mL an hour.", quantity.Significant(nearlyFullM3*1e3, 1), quantity.Significant(f[figureFilled], 2))
+		}
+		return says
 	case LosesMore:
 		return fmt.Sprintf("It loses %s (%s); %s is allowed.%s", w.rate(f[figureRate]), w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]), w.odds())
 	case LostMuch:
@@ -69,6 +75,16 @@ func (w words) reason(x Reason) string {
 		return fmt.Sprintf("At the limit: it loses %s, and %s is allowed. Nobody can honestly call either side.", w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
 	case PressureRises:
 		return "The pressure rises: heat or gas is coming in. A rise can hide a leak. Wait until the temperature is steady and hold again."
+	case WaitsToBeSure:
+		return "A few more readings make that sure."
+	case HeldTooShort:
+		return fmt.Sprintf("A hold is judged after %s, not before.", quantity.Duration(f[figureHeld]))
+	case FellMuch:
+		return fmt.Sprintf("It fell by %s, more than rubber and warm air take. Top up and hold again: settling is smaller the second time.", w.pressure(f[figureFall], 2))
+	case StillSettles:
+		return "It still falls faster than is allowed. That may be settling: hold on until it slows, or top up and hold again."
+	case AllowanceUnsure:
+		return fmt.Sprintf("The allowance follows from the trapped air, which is known to ± %s %%. Count the strokes again to know it better.", quantity.Significant(100*f[figureShare], 2))
 	case TimeLeft:
 		return fmt.Sprintf("Hold on for about %s more.", quantity.Duration(f[figureMore]))
 	case GaugeCoarse:
@@ -91,6 +107,8 @@ func (w words) reason(x Reason) string {
 		return fmt.Sprintf("The temperature %s by %s K, which changes the pressure by %s. That is subtracted.", way(f[figureKelvin]), quantity.Fixed(math.Abs(f[figureKelvin]), 1), w.pressure(f[figureFall], 2))
 	case StalledBelow:
 		return fmt.Sprintf("It never reached the target: after %.0f strokes it stalled at %s of %s. Adapter not seated, a large leak, or a forgotten opening.", f[figureStrokes], w.pressure(f[figureHighest], 3), w.pressure(f[figureTarget], 3))
+	case ShutShort:
+		return fmt.Sprintf("The supply was shut at %s, short of the target of %s. The loss is that at %s; a leak loses more at the target.", w.pressure(f[figureHighest], 3), w.pressure(f[figureTarget], 3), w.pressure(f[figureHighest], 3))
 	case StallFlow:
 		return fmt.Sprintf("The pump brings in about %s cm³/min there, and as much leaks out.", quantity.Significant(f[figureFlow], 2))
 	case EngineRaises:
@@ -245,6 +263,11 @@ func airNotKnown(one bool) string {
 		return "The trapped air of only one hold is known. With more air the same leak falls more slowly."
 	}
 	return "The trapped air of neither hold is known. With more air the same leak falls more slowly."
+}
+
+// CouldHideLoss says that a loss of so many mL an hour could hide in a loop that was called tight.
+func CouldHideLoss(mlPerHour float64) string {
+	return fmt.Sprintf("No leak was shown, but the %s mL an hour that was topped up could still hide below the liquid line. Fill until little air is left and hold longer, hold it hot, or test the cap.", quantity.Significant(mlPerHour, 2))
 }
 
 // ExplainsLoss says whether a leak that makes a share of a reported loss is its cause.

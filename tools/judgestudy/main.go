@@ -30,6 +30,8 @@ type cli struct {
 	Seed uint64 `default:"1" help:"The first hold's seed; the others follow."`
 	Out  string `default:"docs" help:"Folder for the pages and their charts."`
 
+	Strangers int `default:"300" help:"Holds in each band of the second corpus, drawn by another model than the judge's."`
+
 	Circuit bool `help:"Play them on the circuit simulator and write judge-circuit.md instead."`
 }
 
@@ -62,10 +64,26 @@ func (c cli) run() error {
 		"Slow":     study.SlowCreeps(all),
 		"Confused": confused, "Shapes": shapes, "Told": told, "Right": right,
 		"Schools": study.Beside(all), "Better": better(study.Beside(all)),
+		"Strange": strange(study.RunStrangers(c.Seed, c.Strangers)),
 	}); err != nil {
 		return err
 	}
 	return charts(all, c.Out)
+}
+
+// strange is what came of the second corpus.
+func strange(all []study.Result) map[string]any {
+	told, right := 0, 0
+	for _, row := range study.Confused(all) {
+		told += row.N
+		right += row.Right
+	}
+	return map[string]any{
+		"N": len(all), "Bands": study.ByBand(all), "Promises": study.Promised(all), "Told": told, "Right": right,
+		"All":     study.By(all, func(*study.Result) string { return "all" }),
+		"Gauges":  study.By(all, gauge),
+		"Corners": study.By(all, func(r *study.Result) string { return r.Corner }),
+	}
 }
 
 // onCircuit plays the same draws on the circuit simulator.
@@ -77,10 +95,12 @@ func (c cli) onCircuit() error {
 func (c cli) write(file, text string, all []study.Result, own map[string]any) error {
 	data := map[string]any{
 		"Version": judge.Version, "Rule": judge.TheRule, "N": len(all), "Each": c.Each, "Seed": c.Seed,
-		"Bands":   study.ByBand(all),
-		"Classes": study.By(all, func(r *study.Result) string { return string(r.Class) }),
-		"Gauges":  study.By(all, gauge),
-		"Creeps":  study.By(all, creeps),
+		"Bands":    study.ByBand(all),
+		"Classes":  study.By(all, func(r *study.Result) string { return string(r.Class) }),
+		"Gauges":   study.By(all, gauge),
+		"Whole":    study.By(all, func(*study.Result) string { return "all" }),
+		"Promises": study.Promised(all),
+		"Creeps":   study.By(all, creeps),
 	}
 	maps.Copy(data, own)
 	t, err := template.New(file).Funcs(template.FuncMap{

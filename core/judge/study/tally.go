@@ -87,14 +87,19 @@ func median(x []float64) float64 {
 	return x[len(x)/2]
 }
 
-// Group is how well the rate was told at the full hold.
+// Group is what a whole hold, looked at once, told.
 type Group struct {
 	Name    string
 	N       int
+	Wrong   int     // called on the wrong side
+	Open    int     // not called
+	Ideal   float64 // the share that an ideal observer leaves open
+	Told    int     // of which a rate was told; what follows is of these
 	Covered int     // within the 95 % interval
 	Error   float64 // root mean square of (told − true) / full bound
 	ErrorMd float64 // the same by the median: robust, 1 for a normal error
 	ErrorTF float64 // root mean square over the bound of the true form
+	Near    float64 // root mean square of the same over the bound and 2 % of the rate or the allowance together, none above 5
 	Width   float64 // median of the interval's half-width / (1.96 full bounds)
 }
 
@@ -111,20 +116,54 @@ func By(all []Result, key func(*Result) string) []Group {
 		g := Group{Name: name, N: len(of)}
 		var errors, widths []float64
 		for _, r := range of {
+			g.Wrong += b2i(r.WrongFull())
+			g.Open += b2i(r.Full == judge.NotYet)
+			g.Ideal += r.IdealOpen / float64(len(of))
+			if r.Rate == (judge.Interval{}) {
+				continue // nothing was told
+			}
+			g.Told++
 			g.Covered += b2i(r.Rate.Low <= r.Ratio && r.Ratio <= r.Rate.High)
 			miss := (r.Rate.Value - r.Ratio) / r.FullSD
 			form := (r.Rate.Value - r.Ratio) / r.BoundSD
 			g.Error += miss * miss
 			g.ErrorTF += form * form
+			near := math.Min(mostNear, math.Abs(r.Rate.Value-r.Ratio)/(r.BoundSD+nearShare*math.Max(1, r.Ratio)))
+			g.Near += near * near
 			errors = append(errors, math.Abs(miss)/0.6745)
 			widths = append(widths, (r.Rate.High-r.Rate.Low)/r.FullSD/3.92)
 		}
-		g.Error, g.ErrorTF = math.Sqrt(g.Error/float64(g.N)), math.Sqrt(g.ErrorTF/float64(g.N))
+		g.Error, g.ErrorTF = math.Sqrt(g.Error/float64(g.Told)), math.Sqrt(g.ErrorTF/float64(g.Told))
+		g.Near = math.Sqrt(g.Near / float64(g.Told))
 		g.ErrorMd, g.Width = median(errors), median(widths)
 		out = append(out, g)
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
 	return out
+}
+
+const (
+	mostNear  = 5.0  // bounds: an error beyond tells no more
+	nearShare = 0.02 // of the rate or the allowance: nobody is helped by less
+)
+
+// Promises is what became of the times that were promised at half the hold.
+type Promises struct {
+	Made, Kept int
+	Silent     int // open there, and no time was promised
+}
+
+// Promised counts them.
+func Promised(all []Result) (p Promises) {
+	for i := range all {
+		r := &all[i]
+		p.Silent += b2i(r.Silent)
+		if r.Promise != nil {
+			p.Made++
+			p.Kept += b2i(r.Kept)
+		}
+	}
+	return p
 }
 
 // Hard is how often a kind of hold that imitates a leak is called wrongly.
@@ -160,7 +199,7 @@ const ToldApart = 4
 // Confusion counts, for one true shape where the gap exceeds ToldApart, what it
 // was called.
 type Confusion struct {
-	Class Class
+	Truth judge.Shape
 	N     int
 	Right int
 	Named map[judge.Shape]int
@@ -168,16 +207,18 @@ type Confusion struct {
 
 // Confused counts them all.
 func Confused(all []Result) (out []Confusion) {
-	for _, c := range []Class{Still, Settling, Leak, SettlingLeak} {
-		row := Confusion{Class: c, Named: map[judge.Shape]int{}}
+	for _, c := range append(Shapes[:], judge.ShapeStep) {
+		row := Confusion{Truth: c, Named: map[judge.Shape]int{}}
 		for i := range all {
-			if r := &all[i]; r.Class == c && r.Gap > ToldApart {
+			if r := &all[i]; r.Truth == c && r.Gap > ToldApart {
 				row.Named[r.Shape]++
 				row.N++
 				row.Right += b2i(r.Right())
 			}
 		}
-		out = append(out, row)
+		if row.N > 0 {
+			out = append(out, row)
+		}
 	}
 	return out
 }
