@@ -100,6 +100,8 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	p.stage("step-pressure-first")
 	p.heldStep("Simulated low gauge, weeping", "leaking")
 	told(t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "boot", "method": "soap", "seen": true, "class": "fault"}))
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/call"))
+	p.reads(`main [data-verdict=bad]:has([data-seen="1"])`, "Leaking", "Intake boot: seen. The rest is not tested past it.")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/put-right"))
 	p.reads(`[data-stage=put-right] [data-school=smallest]`, "the smallest honest repair first", "A leak was seen here")
 	p.choose("By school", "the whole part")
@@ -108,6 +110,9 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	p.fits("a repair")
 	p.click("button", "Part renewed")
 	p.reads(`[data-proved=false]`, "Intake boot: part renewed.")
+	if c := ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Call; len(c.Seen) != 0 || c.Verdict != steps.Bad {
+		t.Errorf("mended, and not held again: %+v", c)
+	}
 	p.click("button", "Hold it again")
 	p.stage("step-pressure-first")
 	p.unfold("Hold it again")
@@ -119,6 +124,29 @@ func TestASchoolIsChosenAndARepairProved(t *testing.T) {
 	if v := verdict(t, s, j.ID, "pressure-first"); v == steps.Good {
 		t.Error("right before it was held")
 	}
+}
+
+// A leak that was seen is the call, before anything is pumped, and stands in the book; nothing seen
+// there at the next look takes it back.
+func TestALeakSeenIsTheCall(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	j := ready(t, s, "Frost fan", "cooling-header-tank")
+	look := func(seen bool) {
+		told(t, s, "/api/jobs/"+j.ID+"/looks", with(wrote("Maren"), map[string]any{"part": "radiator", "method": "eyes", "seen": seen, "class": map[bool]string{true: "fault"}[seen]}))
+	}
+	look(true)
+	p := open(t, s.url+"/jobs/"+j.ID+"/call", 390, 844)
+	p.reads(`main [role=status]:has([data-seen="1"])`, "Leaking", "Radiator core and end tanks: seen.")
+	p.scan("a leak seen on the phone")
+	p.fits("a leak seen on the phone")
+	p.do(chromedp.Navigate(s.url + "/book"))
+	p.at("book")
+	p.reads(`[data-view=book][data-rows="1"]`, "leaking", "Radiator")
+	look(false)
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/call"))
+	p.stage("call")
+	p.until("nothing seen", `!document.querySelector('main [data-seen="1"]')`)
 }
 
 // A sign seen before any tool moves its part up, on a phone whose network is away.

@@ -81,8 +81,8 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 	}
 	// The crankcase that ran lean was mended and is right when it is held again.
 	want := map[string]string{"wet carpet": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight",
-		"runs lean": "right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "not right", "overheated": "right",
-		"frozen": "not right", "one corner hangs": "not right", "yearly check": "right", "before running": "not right"}
+		"runs lean": "right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "leaking", "overheated": "right",
+		"frozen": "leaking", "one corner hangs": "leaking", "yearly check": "right", "before running": "leaking"}
 	families := map[string]bool{}
 	for _, j := range jobs {
 		var sn struct{ Circuit struct{ Family string } }

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
@@ -304,11 +305,13 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 			found = strings.Join(p.faults(), ", ")
 		}
 		call := p.job.Call
-		if p.many() {
-			all, err := r.outcome(ctx, p.file)
-			if err != nil {
-				return err
-			}
+		all, err := r.outcome(ctx, p.file)
+		switch {
+		case err != nil:
+			return err
+		case len(all.call.Seen) > 0:
+			call = string(judge.Leaking)
+		case p.many():
 			call = all.call.Verdict.InBook()
 		}
 		state := terms.Closed

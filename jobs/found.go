@@ -80,22 +80,6 @@ func (r *Room) entered(ctx context.Context, p *pencil, step circuit.Step, in Fou
 	return e, step.Title + ": " + out.Sentence, desk.AtInput(err)
 }
 
-// summarise keeps for the book what the steps say together, with what was just written.
-func (r *Room) summarise(ctx context.Context, p *pencil) error {
-	if !p.many() {
-		return nil
-	}
-	now, err := r.fileIn(ctx, p.tx, p.job.ID, p.shelf)
-	if err != nil {
-		return err
-	}
-	all, err := r.outcome(ctx, now)
-	if err != nil {
-		return err
-	}
-	return p.tx.Summarise(p.job.ID, all.call.Verdict.InBook(), nil, "")
-}
-
 // AcceptRig is a leak of the rig itself that was seen and is lived with: the part is
 // sound, our plate leaks.
 type AcceptRig struct {
@@ -129,7 +113,7 @@ func (r *Room) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (desk.
 		if len(seen) == 0 {
 			return desk.Conflicts("no leak was seen at the rig itself: soap its joints and note what you see there")
 		}
-		if faults := p.faultyParts(); len(faults) > 0 {
+		if faults := p.standing(); len(faults) > 0 {
 			return desk.Conflicts("a leak was seen at what is tested, too: %s", quantity.Lower(strings.Join(faults, ", ")))
 		}
 		return put(step.Title+": "+quantity.Lower(strings.Join(seen, ", "))+" leaks, seen and accepted. What was tested is sound.", seen)

@@ -3,7 +3,7 @@ package jobs
 import (
 	"context"
 	"encoding/json"
-	"fmt"
+	"errors"
 	"slices"
 	"time"
 
@@ -85,15 +85,6 @@ func (f *file) part(id string) (circuit.Part, error) {
 	return circuit.Part{}, desk.Refuse("part", "%s has no part %q", f.basis.Circuit.Title, id)
 }
 
-// joints are the pieces of the rig as suspects.
-func (f *file) joints() []circuit.Part {
-	var out []circuit.Part
-	for _, p := range f.on {
-		out = append(out, p.Joint())
-	}
-	return out
-}
-
 // Look takes down what was seen at a part, or not.
 func (r *Room) Look(ctx context.Context, jobID string, in Look) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "looks", func(p *pencil) error {
@@ -107,37 +98,8 @@ func (r *Room) Look(ctx context.Context, jobID string, in Look) (desk.Receipt, e
 		if err := p.tx.AddObservation(logbook.Observation{Stamp: p.stamp, JobID: jobID, Part: in.Part, Method: in.Method, Seen: in.Seen, Class: in.Class, Note: in.Note}); err != nil {
 			return err
 		}
-		return p.fact(entry{"look", terms.AboutLook, in.Part, terms.HuntStage, terms.FromEyes, lookSays(part.Title, in), in.Seen})
+		return errors.Join(p.fact(entry{"look", terms.AboutLook, in.Part, terms.HuntStage, terms.FromEyes, hunt.LookSays(part.Title, in.Seen, in.Class, in.Note), in.Seen}), r.summarise(ctx, p))
 	})
-}
-
-func lookSays(part string, in Look) string {
-	says := part + ": nothing seen."
-	switch {
-	case in.Seen && in.Class.Faulty():
-		says = part + ": leak seen."
-	case in.Seen:
-		says = fmt.Sprintf("%s: escape seen, %s.", part, in.Class)
-	}
-	if in.Note != "" {
-		says += " " + in.Note
-	}
-	return says
-}
-
-// observed is a look in words.
-func observed(o logbook.Observation) string {
-	words := "nothing seen"
-	if o.Seen {
-		words = "seen"
-		if o.Class != terms.NotClassed {
-			words += ", " + string(o.Class)
-		}
-	}
-	if o.Note != "" {
-		words += ": " + o.Note
-	}
-	return words
 }
 
 // Sign takes one down.
@@ -208,7 +170,7 @@ func (f *file) suspects() []SuspectView {
 		}
 		for _, o := range f.looks {
 			if o.Part == s.ID {
-				v.Seen = append(v.Seen, ObservationView{At: o.At, By: o.By, Method: o.Method, Seen: o.Seen, Class: o.Class, Note: o.Note, Says: observed(o)})
+				v.Seen = append(v.Seen, ObservationView{At: o.At, By: o.By, Method: o.Method, Seen: o.Seen, Class: o.Class, Note: o.Note, Says: hunt.Observed(o.Seen, o.Class, o.Note)})
 				v.Faulty = v.Faulty || o.Seen && o.Class.Faulty()
 			}
 		}
@@ -216,46 +178,4 @@ func (f *file) suspects() []SuspectView {
 		out = append(out, v)
 	}
 	return out
-}
-
-// seenAt names those of some parts at which a leak was seen, each once.
-func (f *file) seenAt(parts []circuit.Part) []string {
-	var out []string
-	for _, o := range f.looks {
-		if !o.Seen || o.Class == terms.Meant {
-			continue
-		}
-		for _, p := range parts {
-			if p.ID == o.Part && !slices.Contains(out, p.Title) {
-				out = append(out, p.Title)
-			}
-		}
-	}
-	return out
-}
-
-// faults names the parts of the circuit at which a leak was seen, the rig's among them.
-func (f *file) faults() []string { return f.seenAt(f.basis.Circuit.Parts) }
-
-// faultyParts leaves the rig's out.
-func (f *file) faultyParts() []string {
-	var own []circuit.Part
-	for _, p := range f.basis.Circuit.Parts {
-		if !p.Opening && !p.Rig {
-			own = append(own, p)
-		}
-	}
-	return f.seenAt(own)
-}
-
-// rigSeen names where the rig itself was seen to leak: that can be lived with, by name,
-// and is no fault of the part.
-func (f *file) rigSeen() []string {
-	rig := append(f.joints(), hunt.RigItself)
-	for _, p := range f.basis.Circuit.Parts {
-		if p.Opening || p.Rig {
-			rig = append(rig, p)
-		}
-	}
-	return f.seenAt(rig)
 }

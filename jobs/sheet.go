@@ -84,11 +84,11 @@ func (f *file) stages(v *JobView, all combined) ([]StageView, terms.Stage) {
 	notes := f.stageNotes(v, all)
 	var out []StageView
 	for i, st := range order {
-		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Step: st.Step, Kind: st.Kind, Key: stageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Done: progress[i].Done, Ring: progress[i].Ring, Note: notes[st.ID]}
+		sv := StageView{ID: st.ID, Title: st.Title, Text: st.Text, Step: st.Step, Kind: st.Kind, Key: runsheet.StageKey(i), Cautions: st.Cautions, Ticks: []TickView{}, Done: progress[i].Done, Ring: progress[i].Ring, Note: notes[st.ID]}
 		for _, t := range st.Ticks {
 			sv.Ticks = append(sv.Ticks, TickView{ID: t.ID, Text: t.Text, Must: t.Must, Count: t.Count, Ticked: f.ticked[t.ID]})
 		}
-		if st.ID == terms.HuntStage && len(f.faults()) > 0 {
+		if st.ID == terms.HuntStage && len(f.faults()) > 0 || st.ID == terms.CallStage && len(all.call.Seen) > 0 {
 			sv.Ring = terms.RingCut
 		}
 		out = append(out, sv)
@@ -119,15 +119,6 @@ func (f *file) stageNotes(v *JobView, all combined) map[terms.Stage]string {
 	return out
 }
 
-// stageKey is the key that jumps to a stage: 1 to 9, 0, and then a dash.
-func stageKey(i int) string {
-	const keys = "1234567890-"
-	if i >= len(keys) {
-		return ""
-	}
-	return keys[i : i+1]
-}
-
 // explains holds the last leak against what is topped up.
 func (f *file) explains(shown []holds.HoldView) (string, error) {
 	x, ok := f.facts.Standing(terms.AboutTopUps, "")
@@ -149,7 +140,7 @@ func (f *file) explains(shown []holds.HoldView) (string, error) {
 
 // folded is the job in one line.
 func (f *file) folded(v *JobView) string {
-	if f.many() {
+	if f.many() || len(v.Call.Seen) > 0 {
 		return v.Call.Sentence
 	}
 	for i := len(v.Holds) - 1; i >= 0; i-- {

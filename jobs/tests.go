@@ -76,8 +76,10 @@ func (r *Room) outcome(ctx context.Context, f *file) (combined, error) {
 		}
 		out.steps = append(out.steps, t)
 	}
-	out.call = steps.Combine(c, results)
+	out.call = steps.Combine(c, results, f.standing())
 	switch last := f.last(false); {
+	case len(out.call.Seen) > 0:
+		out.ring = terms.RingCut
 	case f.many():
 		out.ring = steps.RingOfVerdict(out.call.Verdict)
 	case last != nil:
@@ -285,7 +287,7 @@ func (f *file) acceptedAt(step circuit.Step) []string {
 	x, ok := f.facts.Standing(terms.AboutAccepted, step.ID)
 	last := f.lastOf(step, "")
 	var kept accepted
-	if !ok || last == nil || len(f.faultyParts()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
+	if !ok || last == nil || len(f.standing()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
 		return nil
 	}
 	return kept.Names

@@ -116,7 +116,7 @@ func (c *callCmd) Run(o outside) error {
 		doc.Steps = append(doc.Steps, one)
 		results = append(results, steps.Result{Step: s, Verdict: one.Outcome.Verdict, Sentence: one.Outcome.Sentence})
 	}
-	doc.Call = steps.Combine(&x, results)
+	doc.Call = steps.Combine(&x, results, nil)
 	if c.JSON {
 		return document(o.out, doc)
 	}

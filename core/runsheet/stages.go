@@ -182,3 +182,12 @@ func Unsafe(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
 	}
 	return out
 }
+
+// StageKey is the key that jumps to a stage: 1 to 9, 0, and then a dash.
+func StageKey(i int) string {
+	const keys = "1234567890-"
+	if i >= len(keys) {
+		return ""
+	}
+	return keys[i : i+1]
+}

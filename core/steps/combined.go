@@ -23,15 +23,18 @@ type Combined struct {
 	Sentence string   `json:"sentence"`
 	Lines    []string `json:"lines"`    // what each step said
 	Untested []string `json:"untested"` // what still wants a step, by title
+	Seen     []string `json:"seen"`     // parts at which a leak was seen, by name: they outrank every gauge
+	Beyond   string   `json:"beyond"`   // what that says of the rest; empty where nothing was seen
 	Accepted []string `json:"accepted"` // what of the rig leaks and is lived with, by name
 	Next     string   `json:"next"`     // the id of the step that is next; empty: none
 }
 
 // Combine makes one call of several steps. A bad one counts, though others were
 // good, unless a later step that outranks it was good; it is good only once
-// nothing that is asked for is left.
-func Combine(c *circuit.Circuit, results []Result) Combined {
-	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Accepted: []string{}}
+// nothing that is asked for is left. A leak seen at a part (seen, by name) makes it bad
+// whatever any gauge says: eyes outrank the needle.
+func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
+	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Seen: append([]string{}, seen...), Accepted: []string{}}
 	said := map[string]Result{}
 	for _, r := range results {
 		said[r.Step.ID] = r
@@ -86,6 +89,12 @@ func Combine(c *circuit.Circuit, results []Result) Combined {
 		return strings.Join(t, ", ")
 	}
 	switch {
+	case len(seen) > 0:
+		out.Verdict, out.Beyond = Bad, "The rest is not tested past it."
+		if len(bad) == 0 && len(out.Untested) == 0 {
+			out.Beyond = "The gauge alone would have passed it."
+		}
+		out.Sentence = "Leaking: " + quantity.Lower(strings.Join(seen, ", ")) + ", seen. " + out.Beyond
 	case len(bad) > 0:
 		out.Verdict, out.Sentence = Bad, "Not right: "+titles(bad)+"."
 		if len(good) > 0 && len(bad)+len(good) > 1 {

@@ -334,9 +334,43 @@ func TestOneCallOfManySteps(t *testing.T) {
 				results = append(results, Result{Step: s, Verdict: v, Sentence: "said so."})
 			}
 		}
-		got := Combine(x.c, results)
+		got := Combine(x.c, results, nil)
 		if got.Verdict != x.want || !strings.Contains(got.Sentence, x.says) || got.Next != x.next {
 			t.Errorf("%s: %+v", x.name, got)
+		}
+	}
+}
+
+// An escape that was seen outranks every gauge: its part stands in the word, and what is not known
+// for it is said.
+func TestEyesOutrankTheNeedle(t *testing.T) {
+	crank := circuit.Circuit{Chambers: gas, Ports: in, Steps: []circuit.Step{inward, outward}}
+	of := func(v ...Verdict) []Result {
+		var out []Result
+		for i, s := range crank.Tests() {
+			if i < len(v) {
+				out = append(out, Result{Step: s, Verdict: v[i]})
+			} else if !s.Optional {
+				out = append(out, Result{Step: s, Verdict: Good})
+			}
+		}
+		return out
+	}
+	seen := []string{"Intake boot"}
+	for _, x := range []struct {
+		name    string
+		results []Result
+		says    string
+	}{
+		{"before any hold", nil, "Leaking: intake boot, seen. The rest is not tested past it."},
+		{"beside a hold that leaks", of(Bad), "Leaking: intake boot, seen. The rest is not tested past it."},
+		{"though every hold is tight", of(), "Leaking: intake boot, seen. The gauge alone would have passed it."},
+	} {
+		if got := Combine(&crank, x.results, seen); got.Verdict != Bad || got.Sentence != x.says || !slices.Equal(got.Seen, seen) {
+			t.Errorf("%s: %+v", x.name, got)
+		}
+		if got := Combine(&crank, x.results, nil); len(got.Seen) > 0 || strings.Contains(got.Sentence, "boot") {
+			t.Errorf("%s, nothing seen: %+v", x.name, got)
 		}
 	}
 }

@@ -13,6 +13,7 @@
   import Residuals from '../parts/Residuals.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
+  import SeenAt from '../parts/SeenAt.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job));
@@ -25,25 +26,40 @@
     return list[i];
   });
   const report = $derived(hold?.report ?? null);
-  const ring = $derived(call?.ring ?? hold?.ring ?? 'dotted');
+  // A leak that was seen outranks the gauge.
+  const seen = $derived(job.call.seen.length > 0);
+  const ring = $derived(seen ? 'cut' : (call?.ring ?? hold?.ring ?? 'dotted'));
   const words = {
     tight: 'Tight',
     leaking: 'Leaking',
     'not-yet': 'Not yet',
     'never-reached': 'Never reached',
   } as const;
-  const word = $derived(words[call?.call ?? report?.call ?? 'not-yet']);
+  const word = $derived(seen ? words.leaking : words[call?.call ?? report?.call ?? 'not-yet']);
   // Sentences by what they say: reasons and sentences go in one order.
   const said = $derived(
     (report?.why ?? []).map((text, i) => ({ text, code: report?.reasons[i]?.code ?? '' })),
   );
   const reason = $derived(said[0]?.text ?? '');
+  // After a call a hold that runs goes on measuring: figures are of now, the reason of then.
+  const going = $derived(hold?.state === 'holding' && call !== undefined && call.call !== 'not-yet');
   const notTested = $derived(said.filter((w) => w.code === 'not-tested').map((w) => w.text));
   const proofless = $derived(said.find((w) => w.code === 'rig-unproven')?.text);
+  // What nobody should overlook: what holds the call back, and what it does not show.
+  const plainly = [
+    'could-hide',
+    'shut-short',
+    'fell-much',
+    'still-settles',
+    'held-too-short',
+    'allowance-unsure',
+    'waits-to-be-sure',
+  ];
+  const beside = $derived(said.slice(1).filter((w) => plainly.includes(w.code)));
   const rest = $derived(
     said
       .slice(1)
-      .filter((w) => w.code !== 'not-tested' && w.code !== 'rig-unproven')
+      .filter((w) => w.code !== 'not-tested' && w.code !== 'rig-unproven' && !plainly.includes(w.code))
       .map((w) => w.text),
   );
   const figures = $derived.by(() => {
@@ -99,12 +115,28 @@
 </script>
 
 {#if !hold || !report}
-  <p>{stage.text} There is no hold to call yet.</p>
-  <div>
-    <Main says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')}
-      >{hold ? 'Settle and hold' : 'Pressurise'}</Main
-    >
-  </div>
+  {#if seen}
+    <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
+      <Ring kind="cut" size={148} />
+      <div class="min-w-56 flex-1">
+        <p class="text-5xl font-bold {ringInk.cut}">{words.leaking}</p>
+        <SeenAt {job} />
+      </div>
+    </div>
+    <div class="flex flex-wrap gap-3">
+      <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
+      <KeyButton key="p" says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')} class="min-h-14"
+        >Hold it too</KeyButton
+      >
+    </div>
+  {:else}
+    <p>{stage.text} There is no hold to call yet.</p>
+    <div>
+      <Main says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')}
+        >{hold ? 'Settle and hold' : 'Pressurise'}</Main
+      >
+    </div>
+  {/if}
 {:else}
   <div
     class="flex flex-wrap items-center gap-x-6 gap-y-2"
@@ -116,12 +148,16 @@
     <Ring kind={ring} size={148} />
     <div class="min-w-56 flex-1">
       <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>
-      <p class="mt-2 text-lg">{reason}</p>
+      {#if seen}<SeenAt {job} />{/if}
+      <p class="mt-2 text-lg" data-going={going}>
+        {seen ? 'The hold: ' : ''}{going ? hold.sentence : reason}
+      </p>
+      {#each beside as w (w.code)}<p class="mt-1" data-says={w.code}>{w.text}</p>{/each}
       {#if proofless}<p class="mt-1 font-bold text-vermilion">{proofless}</p>{/if}
       {#if call && call.call !== 'not-yet'}<p class="mt-1 small">
           Called {clock((since ?? call).t - (hold.isolated_s ?? 0))} after shutting{hold.simulated
             ? ', on a simulated gauge'
-            : ''}.
+            : ''}.{going ? ` Then: ${reason}` : ''}
         </p>{/if}
       {#if job.explains}<p class="mt-1">{job.explains}</p>{/if}
       {#if report.next}<p class="mt-1 font-bold">{report.next}</p>{/if}
@@ -148,7 +184,10 @@
     {#each notTested as n (n)}<li>{n}</li>{/each}
   </ul>
   <div class="flex flex-wrap gap-3">
-    {#if leaking}
+    {#if seen && job.state === 'open'}
+      <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
+      <KeyButton key="p" says="Hunt on" act={() => go(job, 'hunt')} class="min-h-14">Hunt on</KeyButton>
+    {:else if leaking}
       <Main says="Hunt" act={() => go(job, 'hunt')}>Hunt</Main>
       <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
         >Put right</KeyButton

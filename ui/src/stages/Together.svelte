@@ -6,6 +6,7 @@
   import Main from '../parts/Main.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
+  import SeenAt from '../parts/SeenAt.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const next = $derived(job.steps.find((s) => s.id === job.call.next));
@@ -14,8 +15,14 @@
 <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status" data-verdict={job.call.verdict}>
   <Ring kind={job.ring} size={148} />
   <div class="min-w-56 flex-1">
-    <p class="text-5xl font-bold {ringInk[job.ring]}">{verdicts[job.call.verdict]}</p>
-    <p class="mt-2 text-lg">{job.call.sentence}</p>
+    <p class="text-5xl font-bold {ringInk[job.ring]}">
+      {job.call.seen.length ? 'Leaking' : verdicts[job.call.verdict]}
+    </p>
+    {#if job.call.seen.length}
+      <SeenAt {job} />
+    {:else}
+      <p class="mt-2 text-lg">{job.call.sentence}</p>
+    {/if}
     {#if job.call.untested.length}
       <p class="mt-1 font-bold">Still untested: {job.call.untested.join(', ')}.</p>
     {/if}
@@ -47,7 +54,7 @@
     <Main says="To the next step" act={() => go(job, next.stage)}>{next.title}</Main>
   {:else if job.state !== 'open'}
     <Main says="To the sheet" act={() => go(job, 'write-down')}>The sheet</Main>
-  {:else if job.call.verdict === 'bad'}
+  {:else if job.call.verdict === 'bad' && !job.call.seen.length}
     <Main says="Hunt" act={() => go(job, 'hunt')}>Hunt</Main>
   {:else}
     <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>

@@ -1127,8 +1127,10 @@ export interface components {
         };
         Combined: {
             accepted: string[];
+            beyond: string;
             lines: string[];
             next: string;
+            seen: string[];
             sentence: string;
             untested: string[];
             /** @enum {string} */
@@ -2127,6 +2129,8 @@ export interface components {
             limit_kpa_per_min: number;
             loss_cold_ml_per_h: components["schemas"]["Interval"] | null;
             loss_ml_per_h: components["schemas"]["Interval"] | null;
+            /** Format: double */
+            missed_ml_per_h: number | null;
             /** Format: double */
             more_s: number | null;
             next: string;

@@ -1,0 +1,70 @@
+package jobs
+
+import (
+	"slices"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
+	"idlehiss/core/terms"
+	"idlehiss/logbook"
+)
+
+// joints are the pieces of the rig as suspects.
+func (f *file) joints() []circuit.Part {
+	var out []circuit.Part
+	for _, p := range f.on {
+		out = append(out, p.Joint())
+	}
+	return out
+}
+
+// seenAt names those of some parts at which a leak was seen, each once.
+func (f *file) seenAt(parts []circuit.Part) []string {
+	var out []string
+	for _, o := range f.looks {
+		if !o.Seen || o.Class == terms.Meant {
+			continue
+		}
+		for _, p := range parts {
+			if p.ID == o.Part && !slices.Contains(out, p.Title) {
+				out = append(out, p.Title)
+			}
+		}
+	}
+	return out
+}
+
+// faults names the parts of the circuit at which a leak was seen, the rig's among them.
+func (f *file) faults() []string { return f.seenAt(f.basis.Circuit.Parts) }
+
+// standing names the parts of the circuit at which a leak was seen last, and not mended since.
+func (f *file) standing() []string {
+	last := map[string]logbook.Observation{}
+	for _, o := range f.looks {
+		last[o.Part] = o
+	}
+	for _, x := range f.facts {
+		if o, ok := last[x.About]; ok && x.Subject == terms.AboutRepair && !x.At.Before(o.At) {
+			delete(last, x.About)
+		}
+	}
+	var out []string
+	for _, p := range f.basis.Circuit.Parts {
+		if o := last[p.ID]; o.Seen && o.Class.Faulty() && !p.Opening && !p.Rig {
+			out = append(out, p.Title)
+		}
+	}
+	return out
+}
+
+// rigSeen names where the rig itself was seen to leak: that can be lived with, by name,
+// and is no fault of the part.
+func (f *file) rigSeen() []string {
+	rig := append(f.joints(), hunt.RigItself)
+	for _, p := range f.basis.Circuit.Parts {
+		if p.Opening || p.Rig {
+			rig = append(rig, p)
+		}
+	}
+	return f.seenAt(rig)
+}

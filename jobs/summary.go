@@ -1,0 +1,30 @@
+package jobs
+
+import (
+	"context"
+	"strings"
+
+	"idlehiss/core/judge"
+)
+
+// summarise keeps for the book what is known of a job together, with what was just written.
+func (r *Room) summarise(ctx context.Context, p *pencil) error {
+	now, err := r.fileIn(ctx, p.tx, p.job.ID, p.shelf)
+	if err != nil {
+		return err
+	}
+	all, err := r.outcome(ctx, now)
+	if err != nil {
+		return err
+	}
+	last := now.last(false)
+	switch {
+	case len(all.call.Seen) > 0:
+		return p.tx.Summarise(p.job.ID, string(judge.Leaking), p.job.LossMLH, strings.Join(all.call.Seen, ", "))
+	case p.many():
+		return p.tx.Summarise(p.job.ID, all.call.Verdict.InBook(), nil, "")
+	case last != nil && last.report != nil:
+		return p.tx.Summarise(p.job.ID, string(last.report.Call), p.job.LossMLH, "")
+	}
+	return p.tx.Summarise(p.job.ID, "", nil, "")
+}
