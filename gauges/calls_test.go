@@ -73,7 +73,7 @@ func TestTheSizeOfASimulatedLeakIsTold(t *testing.T) {
 		for _, truth := range []float64{2, 5} { // cm³ a minute
 			leak := truth * 1e-6 / 60
 			told := 0.0
-			const seeds = 6
+			const seeds = 30
 			for seed := range seeds {
 				st, err := New(fmt.Sprintf("size %d %v %v", seed, air, leak), Spec{AirM3: air, RefPa: target, NoisePa: 60, Part: "radiator", LeakM3PerS: leak}, &circuits[0], circuits[0].Tests()[0], false, 20e-6, 100, ambient, nil)
 				if err != nil {

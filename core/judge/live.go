@@ -280,7 +280,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 }
 
 // worthALook spaces the looks of a long replay: every reading at first, then
-// each half per cent more, so that a million readings replay in reasonable time.
+// each per cent more, so that a million readings replay in reasonable time.
 func worthALook(n int) bool {
 	if n <= looksAtAll {
 		return true
@@ -289,8 +289,8 @@ func worthALook(n int) bool {
 }
 
 const (
-	looksAtAll = 2000 // readings
-	looksEach  = 200  // looks while a trace doubles
+	looksAtAll = 200 // readings
+	looksEach  = 100 // looks in each e-fold of a trace
 )
 
 // usualSteps are the steps in which gauges count, in last digits of what they show.

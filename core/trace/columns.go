@@ -1,7 +1,6 @@
 package trace
 
 import (
-	"encoding/csv"
 	"fmt"
 	"math"
 	"strings"
@@ -30,7 +29,7 @@ type column struct {
 }
 
 // columns reads the first row. Columns that are not used are named.
-func columns(row []string, c *csv.Reader) (cols []column, unused []string, err error) {
+func columns(row []string, c table) (cols []column, unused []string, err error) {
 	cols = make([]column, len(row))
 	seen := map[role]bool{}
 	for i, text := range row {

@@ -2,7 +2,6 @@ package trace
 
 import (
 	"bytes"
-	"encoding/csv"
 	"io"
 	"math"
 	"regexp"
@@ -72,15 +71,40 @@ func commasOf(raw []byte, comma rune, cols []column) []commas {
 	return out
 }
 
-// open is a reader of the rows of a file.
-func open(raw []byte, comma rune) *csv.Reader {
-	c := csv.NewReader(bytes.NewReader(raw))
-	c.Comment, c.Comma, c.ReuseRecord, c.TrimLeadingSpace = '#', comma, true, comma != '\t'
-	return c
+// lastDigits are the sizes of the last digit by decimal places; more than a float64 holds tell nothing.
+var lastDigits = func() (d [18]float64) {
+	for i := range d {
+		d[i] = math.Pow(10, -float64(i))
+	}
+	return d
+}()
+
+// bare tells a number of nothing but digits with a minus sign and a point, as most are, and
+// where its point is; below zero where it has none.
+func bare(s string) (dot int, ok bool) {
+	dot = -1
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c >= '0' && c <= '9', c == '-' && i == 0:
+		case c == '.' && dot < 0 && i > 0:
+			dot = i
+		default:
+			return dot, false
+		}
+	}
+	return dot, len(s) > 0 && (dot < 0 || len(s)-1-dot < len(lastDigits))
 }
 
 // number reads a number of a column; digit is the size of its last digit.
 func (rd *reader) number(i int, text string) (v, digit float64, err error) {
+	if dot, ok := bare(text); ok && (dot < 0 || rd.commas[i] != decimals) {
+		if v, err = strconv.ParseFloat(text, 64); err == nil {
+			if dot < 0 {
+				return v, 1, nil
+			}
+			return v, lastDigits[len(text)-1-dot], nil
+		}
+	}
 	s, err := rd.plain(i, strings.ReplaceAll(text, "−", "-"))
 	if err != nil {
 		return 0, 0, err
@@ -90,8 +114,10 @@ func (rd *reader) number(i int, text string) (v, digit float64, err error) {
 		return 0, 0, rd.fault(i, "%q stands where a number belongs", text)
 	}
 	digit = 1
-	if _, frac, ok := strings.Cut(s, "."); ok && !strings.ContainsAny(frac, "eE") {
-		digit = math.Pow(10, -float64(len(frac)))
+	if dot := strings.IndexByte(s, '.'); dot >= 0 {
+		if places := len(s) - dot - 1; places < len(lastDigits) && !strings.ContainsAny(s[dot:], "eE") {
+			digit = lastDigits[places]
+		}
 	}
 	return v, digit, nil
 }

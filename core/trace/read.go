@@ -67,7 +67,8 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 	}
 	t.Unused = unused
 	rd := reader{t: t, c: c, cols: cols, commas: commasOf(raw, comma, cols), ambient: ambientPa, last: math.Inf(-1)}
-	for rows := 1; ; rows++ {
+	t.Readings = make([]Reading, 0, bytes.Count(raw, []byte("\n")))
+	for n := 1; ; n++ {
 		row, err = c.Read()
 		if err == io.EOF {
 			break
@@ -75,7 +76,7 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 		if err != nil {
 			return nil, csvFault(err)
 		}
-		if rows > MaxRows {
+		if n > MaxRows {
 			line, _ := c.FieldPos(0)
 			return nil, &Fault{Line: line, Problem: fmt.Sprintf("more than %d rows; keep every tenth or so, the answer stays the same", MaxRows)}
 		}
@@ -149,7 +150,7 @@ func csvFault(err error) error {
 
 type reader struct {
 	t       *Trace
-	c       *csv.Reader
+	c       table
 	cols    []column
 	commas  []commas // of each
 	ambient float64

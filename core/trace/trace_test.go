@@ -2,11 +2,13 @@ package trace
 
 import (
 	"bytes"
+	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
 	"math"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -219,4 +221,60 @@ func FuzzReadCSV(f *testing.F) {
 			}
 		}
 	})
+}
+
+// What is cut where it lies is cut as a reader of CSV would: rows, fields and their places.
+func TestRowsWithoutQuotesAreCutAsCSV(t *testing.T) {
+	for _, file := range []string{
+		"time [s],pressure [kPa]\n0,1\n# a remark, with a comma\n\n1,2\n2,3",
+		"a;b;c\r\n1,5;  2;\r\n;;\r\n3;4;5\r\n",
+		"a\tb\n 1\t\t\n1\t 2\n",
+		"a,b\n1,2,3\n4,5\n",
+		"a,b\n1\n",
+		"# only remarks\n",
+		"",
+		" a , b \n 1 , 2 \r\n",
+		"é,ü\n1,2\n",
+	} {
+		for _, comma := range []rune{',', ';', '\t'} {
+			want := csv.NewReader(strings.NewReader(file))
+			want.Comment, want.Comma, want.TrimLeadingSpace = '#', comma, comma != '\t'
+			got := open([]byte(file), comma)
+			if _, ok := got.(*plainRows); !ok {
+				t.Fatalf("%q is not cut where it lies", file)
+			}
+			for {
+				a, errA := want.Read()
+				b, errB := got.Read()
+				if fmt.Sprint(errA) != fmt.Sprint(errB) || errA == nil && !slices.Equal(a, b) {
+					t.Fatalf("%q by %q: %q %v, want %q %v", file, comma, b, errB, a, errA)
+				}
+				if errA != nil {
+					break
+				}
+				for i := range a {
+					lineA, colA := want.FieldPos(i)
+					if lineB, colB := got.FieldPos(i); lineA != lineB || colA != colB {
+						t.Errorf("%q by %q: field %d at %d:%d, want %d:%d", file, comma, i, lineB, colB, lineA, colA)
+					}
+				}
+			}
+		}
+	}
+}
+
+// A long file as a logger writes it.
+func BenchmarkReadCSV1000000(b *testing.B) {
+	var file bytes.Buffer
+	file.WriteString("time [s],pressure [kPa]\n")
+	for i := range 1_000_000 {
+		fmt.Fprintf(&file, "%.2f,%.2f\n", float64(i)/100, 110-float64(i)/2e5)
+	}
+	b.SetBytes(int64(file.Len()))
+	for b.Loop() {
+		tr, err := ReadCSV(bytes.NewReader(file.Bytes()), quantity.StandardAtmosphere)
+		if err != nil || len(tr.Readings) != 1_000_000 {
+			b.Fatal(err)
+		}
+	}
 }
