@@ -308,6 +308,11 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	if p.is(`document.body.innerText.includes('Rig not proven')`) {
 		t.Error("a proven rig is said to be unproven")
 	}
+	p.scan("a call with its question")
+	p.press("d")
+	p.reads(`[data-escape=drip]`, "Dripped")
+	p.press("h")
+	p.until("the other answer", `document.querySelector('[data-escape=hiss]')`)
 	p.press(enter)
 	p.stage("hunt")
 	for range 40 {

@@ -70,8 +70,8 @@ func keepCall(tx *logbook.Tx, rec *record, c logbook.Call, rep *judge.Report) er
 		return nil // one of several steps does not speak for the job
 	}
 	var loss *float64
-	if rep.LossMLPerH != nil && rep.Call == judge.Leaking {
-		loss = new(rep.LossMLPerH.Value)
+	if x := rep.Coolant(terms.NotNoticed); x != nil && rep.Call == judge.Leaking {
+		loss = new(x.Value) // at most
 	}
 	return tx.Summarise(rec.hold.JobID, c.Call, loss, "")
 }

@@ -107,7 +107,7 @@ func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
 	case judge.Leaking:
 		s := "Leaking."
 		if r.LossMLPerH != nil {
-			s += fmt.Sprintf(" %s mL of hot coolant an hour.", quantity.Significant(r.LossMLPerH.Value, 2))
+			s += " " + r.CoolantSays()
 		} else if r.RateKPaPerMin != nil {
 			s += " " + p.unit.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
 		}

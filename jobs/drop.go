@@ -4,10 +4,8 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"fmt"
 	"strings"
 
-	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
@@ -53,7 +51,11 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err != nil {
 		return DroppedView{}, err
 	}
-	v.Says = droppedSays(in.Name, tr, p)
+	var aim *runsheet.Target
+	if p != nil {
+		aim = &p.Target
+	}
+	v.Says = runsheet.FileSays(in.Name, tr, aim)
 	_, err = r.holds.TakeFile(ctx, v.HoldID, in.Write, b, tr, in.Text, func(tx *logbook.Tx, st logbook.Stamp) error {
 		return addFact(tx, st, jobID, entry{"file", terms.AboutFile, v.HoldID, terms.HoldStage, terms.FromFile, v.Says, in.Name})
 	})
@@ -83,21 +85,4 @@ func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace
 		return b, nil, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
 	}
 	return holds.Beginning{JobID: f.job.ID, Machine: f.job.Machine, Basis: f.basis, Chamber: f.basis.Circuit.Pressed(step).Port.Chamber, Purpose: terms.Test, Condition: in.Condition, Rig: rig}, tr, p, nil
-}
-
-func droppedSays(name string, tr *trace.Trace, p *planned) string {
-	first, last := tr.Span()
-	says := fmt.Sprintf("A trace from the file %s: %d readings over %s.", name, len(tr.Readings), quantity.Duration(last-first))
-	if len(tr.Second) > 0 {
-		says += " Its second gauge was left out."
-	}
-	if len(tr.Unused) > 0 {
-		says += " Columns not used: " + strings.Join(tr.Unused, ", ") + "."
-	}
-	if p != nil {
-		for _, d := range runsheet.Differences(tr, p.Target) {
-			says += " " + d.Says
-		}
-	}
-	return says
 }

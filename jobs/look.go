@@ -102,6 +102,19 @@ func (r *Room) Look(ctx context.Context, jobID string, in Look) (desk.Receipt, e
 	})
 }
 
+// Escape is how the leak of a circuit full of liquid was noticed.
+type Escape struct {
+	desk.Write
+	How terms.Escape `json:"how" doc:"empty takes it back"`
+}
+
+// Escape takes it down; the size of the leak follows it.
+func (r *Room) Escape(ctx context.Context, jobID string, in Escape) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "looks", func(p *pencil) error {
+		return errors.Join(p.fact(entry{"escape", terms.AboutEscape, "", terms.CallStage, terms.FromEyes, in.How.Says(), in.How}), r.summarise(ctx, p))
+	})
+}
+
 // Sign takes one down.
 func (r *Room) Sign(ctx context.Context, jobID string, in Sign) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "looks", func(p *pencil) error {

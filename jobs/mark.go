@@ -2,11 +2,10 @@ package jobs
 
 import (
 	"context"
-	"fmt"
 
 	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
-	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/logbook"
@@ -34,16 +33,5 @@ func addMark(tx *logbook.Tx, st logbook.Stamp, jobID string, c *circuit.Circuit,
 	if reading < 0 || reading >= len(m.Readings) {
 		return desk.Refuse("reading", "%q has %d readings; number %d is not one of them", text, len(m.Readings), reading+1)
 	}
-	return addFact(tx, st, jobID, entry{"mark", terms.AboutMark, "", terms.KnowLimit, terms.FromMark, markSays(c, m, m.Readings[reading]), markKept{m.Text, reading}})
-}
-
-func markSays(c *circuit.Circuit, m quantity.Mark, r quantity.Reading) string {
-	said := quantity.Significant(r.HighPa/1e3, 3) + " kPa"
-	if m.Band() {
-		said = quantity.Significant(r.LowPa/1e3, 3) + " to " + said
-	}
-	if !m.Bare {
-		return fmt.Sprintf("The %s says %s: %s.", c.Mark.On, m.Text, said)
-	}
-	return fmt.Sprintf("The %s says %s, read in %s: %s.", c.Mark.On, m.Text, r.Unit.Symbol, said)
+	return addFact(tx, st, jobID, entry{"mark", terms.AboutMark, "", terms.KnowLimit, terms.FromMark, runsheet.MarkSays(c, m, m.Readings[reading]), markKept{m.Text, reading}})
 }

@@ -1,6 +1,7 @@
 package jobs
 
 import (
+	"encoding/json"
 	"slices"
 
 	"idlehiss/core/circuit"
@@ -67,4 +68,12 @@ func (f *file) rigSeen() []string {
 		}
 	}
 	return f.seenAt(rig)
+}
+
+// escape is how it was noticed, if it was.
+func (f *file) escape() (how terms.Escape) {
+	if x, ok := f.facts.Standing(terms.AboutEscape, ""); ok {
+		_ = json.Unmarshal(x.Value, &how) // what cannot be read was not noticed
+	}
+	return how
 }

@@ -17,14 +17,19 @@ func (r *Room) summarise(ctx context.Context, p *pencil) error {
 	if err != nil {
 		return err
 	}
-	last := now.last(false)
+	last, loss := now.last(false), p.job.LossMLH
+	if last != nil && last.report != nil && last.report.Call == judge.Leaking {
+		if x := last.report.Coolant(now.escape()); x != nil {
+			loss = &x.Value
+		}
+	}
 	switch {
 	case len(all.call.Seen) > 0:
-		return p.tx.Summarise(p.job.ID, string(judge.Leaking), p.job.LossMLH, strings.Join(all.call.Seen, ", "))
+		return p.tx.Summarise(p.job.ID, string(judge.Leaking), loss, strings.Join(all.call.Seen, ", "))
 	case p.many():
 		return p.tx.Summarise(p.job.ID, all.call.Verdict.InBook(), nil, "")
 	case last != nil && last.report != nil:
-		return p.tx.Summarise(p.job.ID, string(last.report.Call), p.job.LossMLH, "")
+		return p.tx.Summarise(p.job.ID, string(last.report.Call), loss, "")
 	}
 	return p.tx.Summarise(p.job.ID, "", nil, "")
 }

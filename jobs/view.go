@@ -72,10 +72,11 @@ type JobView struct {
 	Mend        MendView         `json:"mend"`
 	Reminders   []Reminder       `json:"reminders"`
 	Rig         RigView          `json:"rig"`
-	Marked      bool             `json:"marked"`     // a printed figure limits it
-	MarkOn      string           `json:"mark_on"`    // what carries that figure
-	MarkLabel   string           `json:"mark_label"` // of the field in which it is typed
-	Warms       bool             `json:"warms"`      // it is filled with coolant, so that warmth is asked
+	Marked      bool             `json:"marked"`                   // a printed figure limits it
+	MarkOn      string           `json:"mark_on"`                  // what carries that figure
+	MarkLabel   string           `json:"mark_label"`               // of the field in which it is typed
+	Warms       bool             `json:"warms"`                    // it is filled with coolant, so that warmth is asked
+	Escape      terms.Escape     `json:"escape" enum:",drip,hiss"` // how the leak of a circuit full of liquid was noticed
 	Facts       []FactView       `json:"facts"`
 	Signs       []SignView       `json:"signs"` // free ones, before any tool
 	Hunch       string           `json:"hunch"` // the part somebody guesses; empty: none

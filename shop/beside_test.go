@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"bytes"
 	"fmt"
 	"math"
 	"os"
@@ -73,6 +74,46 @@ func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
 	refused(t, "some", err, desk.BadInput, "added")
 	_, err = b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: "1 L", Within: "soon", Hours: 8}))
 	refused(t, "soon", err, desk.BadInput, "within")
+}
+
+// The same fall is far more liquid than gas: how the leak was noticed sets its size, on the sheet,
+// in the book and on paper; until it is known the larger stands.
+func TestDripOrHissSetsTheSize(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	h := b.held(j.ID)
+	for n := range 12 {
+		b.clock.set(b.clock.Now().Add(20 * time.Second))
+		h = b.read(h.ID, 16-0.2*float64(n))
+	}
+	h = b.event(h.ID, trace.Release)
+	drip, hiss := h.Report.WeepMLPerH.Value, h.Report.LossMLPerH.Value
+	if h.Report.Call != judge.Leaking || drip < 10*hiss {
+		t.Fatalf("%s, %.3g and %.3g mL an hour", h.Report.Call, drip, hiss)
+	}
+	for _, x := range []struct {
+		how            terms.Escape
+		size           float64
+		paper, without string
+	}{
+		{terms.NotNoticed, drip, "As hot coolant, if it drips", "nothing of the kind"},
+		{terms.Hissed, hiss, "As hot coolant, if it hisses", "As hot coolant, if it drips"},
+		{terms.Dripped, drip, "As hot coolant, if it drips", "As hot coolant, if it hisses"},
+	} {
+		if x.how != terms.NotNoticed {
+			if v := must[JobView](b)(b.sheet(b.Jobs.Escape(b.ctx, j.ID, jobs.Escape{Write: b.write(), How: x.how}))); v.Escape != x.how {
+				t.Errorf("%q: the sheet says %q", x.how, v.Escape)
+			}
+		}
+		rows := must[[]BookRow](b)(b.Book(b.ctx, ""))
+		if len(rows) != 1 || rows[0].LossMLH == nil || math.Abs(*rows[0].LossMLH/x.size-1) > 1e-6 {
+			t.Errorf("%q: in the book %+v, want %.3g mL an hour", x.how, rows, x.size)
+		}
+		var paper bytes.Buffer
+		if err := b.Paper(b.ctx, &paper, j.ID); err != nil || !strings.Contains(paper.String(), x.paper) || strings.Contains(paper.String(), x.without) {
+			t.Errorf("%q: on paper %v\n%s", x.how, err, paper.String())
+		}
+	}
 }
 
 func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {

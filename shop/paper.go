@@ -73,7 +73,7 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 				hold.Title = j.Steps[i].Title + ", " + quantity.Lower(hold.Title)
 			}
 		} else if h.Purpose != terms.RigProof && h.Report != nil {
-			p.NotTested, p.Figures = j.NotTested, figures(h.Report)
+			p.NotTested, p.Figures = j.NotTested, figures(h.Report, j.Escape)
 		}
 		p.Holds = append(p.Holds, hold)
 	}
@@ -113,7 +113,7 @@ func paperStep(st jobs.StepView) sheets.Step {
 	return out
 }
 
-func figures(r *judge.Report) []sheets.Figure {
+func figures(r *judge.Report, how terms.Escape) []sheets.Figure {
 	var out []sheets.Figure
 	add := func(label, unit string, i *judge.Interval) {
 		if i == nil {
@@ -123,8 +123,12 @@ func figures(r *judge.Report) []sheets.Figure {
 		out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: fmt.Sprintf("%s to %s, 95 in 100", f(i.Low), f(i.High))})
 	}
 	add("Loss", "kPa per min", r.RateKPaPerMin)
-	add("As hot coolant, at most", "mL an hour", r.LossMLPerH)
-	add("If it leaves below the liquid line, hot", "mL an hour", r.WeepMLPerH)
+	if how != terms.Dripped {
+		add("As hot coolant, if it hisses", "mL an hour", r.LossMLPerH)
+	}
+	if how != terms.Hissed {
+		add("As hot coolant, if it drips", "mL an hour", r.WeepMLPerH)
+	}
 	add("Equivalent hole", "µm", r.HoleUm)
 	return out
 }

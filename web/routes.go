@@ -190,6 +190,7 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "mend", "/api/jobs/{id}/repairs", "Note a repair", j.Mend)
 	write(api, "accept-rig", "/api/jobs/{id}/accept", "Accept a leak of the rig itself, by name", j.AcceptRig)
 	write(api, "sign", "/api/jobs/{id}/signs", "Note a sign seen before any tool", j.Sign)
+	write(api, "escape", "/api/jobs/{id}/escape", "Note whether a leak drips or hisses", j.Escape)
 	write(api, "hunch", "/api/jobs/{id}/hunch", "Note a guess", j.Hunch)
 	write(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", j.End)
 	write(api, "start-hold", "/api/jobs/{id}/holds", "Begin a hold", j.Start)

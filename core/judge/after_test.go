@@ -2,6 +2,7 @@ package judge
 
 import (
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -169,17 +170,28 @@ func TestWhatAReportMeans(t *testing.T) {
 	rep := Report{Call: Leaking, LimitKPaPerMin: 1, RateKPaPerMin: &Interval{2, 1.5, 2.5}, LossMLPerH: &Interval{3, 2, 4}, WeepMLPerH: &Interval{300, 200, 400}}
 	mL := func(perHour float64) float64 { return perHour / 3600e6 }
 	for reported, says := range map[float64]string{3: "It explains the loss", 6: "50 %", 1: "more than was missed", 300: "From below the line", 3000: "Too small to be the cause"} {
-		if got := rep.Explains(mL(reported)); !strings.Contains(got, says) {
+		if got := rep.Explains(mL(reported), terms.NotNoticed); !strings.Contains(got, says) {
 			t.Errorf("%v mL an hour missed: %q", reported, got)
 		}
 	}
-	if rep.Explains(0) != "" || (&Report{Call: Leaking}).Explains(mL(3)) != "" {
+	// Once it is known how it was noticed, one side counts.
+	for e, says := range map[terms.Escape]string{terms.Dripped: "It explains the loss", terms.Hissed: "Too small to be the cause"} {
+		if got := rep.Explains(mL(300), e); !strings.Contains(got, says) || strings.Contains(got, "below the line") {
+			t.Errorf("%s, 300 mL an hour missed: %q", e, got)
+		}
+	}
+	for e, want := range map[terms.Escape]Interval{terms.NotNoticed: {300, 2, 400}, terms.Dripped: {300, 200, 400}, terms.Hissed: {3, 2, 4}} {
+		if got := rep.Coolant(e); got == nil || *got != want {
+			t.Errorf("%q: %+v mL an hour, want %+v", e, got, want)
+		}
+	}
+	if rep.Explains(0, terms.NotNoticed) != "" || (&Report{Call: Leaking}).Explains(mL(3), terms.NotNoticed) != "" {
 		t.Error("explains without a figure to explain by")
 	}
 	// A tight loop may hide so much, and no more.
 	dry := Report{Call: Tight, LossMLPerH: &Interval{}, MissedMLPerH: pa(70)}
-	if got := dry.Explains(mL(20)); !strings.Contains(got, "20 mL an hour") || dry.Explains(mL(100)) != "" {
-		t.Errorf("a tight loop that may hide 70 mL an hour: %q, and of 100 %q", got, dry.Explains(mL(100)))
+	if got := dry.Explains(mL(20), terms.NotNoticed); !strings.Contains(got, "20 mL an hour") || dry.Explains(mL(100), terms.NotNoticed) != "" {
+		t.Errorf("a tight loop that may hide 70 mL an hour: %q, and of 100 %q", got, dry.Explains(mL(100), terms.NotNoticed))
 	}
 	for call, says := range map[Call]string{Leaking: "1.5 kPa/min", Tight: "2.5 kPa/min", NotYet: "1.5 to 2.5 kPa/min", NeverReached: ""} {
 		rep.Call = call

@@ -1,6 +1,9 @@
 package judge
 
-import "idlehiss/core/quantity"
+import (
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+)
 
 // What a report means for whoever acts on it: whether it explains what is lost,
 // and what the call hangs on.
@@ -13,22 +16,27 @@ const (
 	allOfLoss  = 1.5
 )
 
-// Explains holds a call against what is reported to be lost (m³/s of liquid); empty
-// where one of the two is not known, or a tight loop could not hide so much. Below the liquid line the
-// same fall is far more liquid: that is said where only it would do.
-func (r *Report) Explains(reportedM3PerS float64) string {
+// Explains holds a call against what is reported to be lost (m³/s of liquid), by how the leak was
+// noticed; empty where one of the two is not known, or a tight loop could not hide so much. Below
+// the liquid line the same fall is far more liquid: until it is known, that is said where only it
+// would do.
+func (r *Report) Explains(reportedM3PerS float64, e terms.Escape) string {
 	if r.LossMLPerH == nil || r.Call == NotYet || reportedM3PerS <= 0 {
 		return ""
 	}
+	reported := reportedM3PerS * mlPerHour
 	if r.Call == Tight {
-		if reported := reportedM3PerS * mlPerHour; r.MissedMLPerH != nil && reported <= *r.MissedMLPerH {
+		if r.MissedMLPerH != nil && reported <= *r.MissedMLPerH {
 			return CouldHideLoss(reported)
 		}
 		return ""
 	}
-	above := r.LossMLPerH.Value / (reportedM3PerS * mlPerHour)
-	if r.WeepMLPerH != nil {
-		if below := r.WeepMLPerH.Value / (reportedM3PerS * mlPerHour); above < noCause && below >= noCause {
+	if e == terms.Dripped && r.WeepMLPerH != nil {
+		return ExplainsLoss(r.WeepMLPerH.Value / reported)
+	}
+	above := r.LossMLPerH.Value / reported
+	if r.WeepMLPerH != nil && e == terms.NotNoticed {
+		if below := r.WeepMLPerH.Value / reported; above < noCause && below >= noCause {
 			wet := ExplainsLoss(below)
 			return "Above the liquid line it is too small to be the cause. From below the line: " + quantity.Lower(wet)
 		}

@@ -1,8 +1,11 @@
 package runsheet
 
 import (
+	"fmt"
 	"math"
 
+	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 )
 
@@ -101,4 +104,16 @@ func (r Ring) figures() float64 {
 		return r.Numbered
 	}
 	return 5 * r.Division
+}
+
+// MarkSays is a mark as it was read.
+func MarkSays(c *circuit.Circuit, m quantity.Mark, r quantity.Reading) string {
+	said := quantity.Significant(r.HighPa/1e3, 3) + " kPa"
+	if m.Band() {
+		said = quantity.Significant(r.LowPa/1e3, 3) + " to " + said
+	}
+	if !m.Bare {
+		return fmt.Sprintf("The %s says %s: %s.", c.Mark.On, m.Text, said)
+	}
+	return fmt.Sprintf("The %s says %s, read in %s: %s.", c.Mark.On, m.Text, r.Unit.Symbol, said)
 }

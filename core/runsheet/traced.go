@@ -1,7 +1,9 @@
 package runsheet
 
 import (
+	"fmt"
 	"math"
+	"strings"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
@@ -94,4 +96,23 @@ func Differences(tr *trace.Trace, t Target) []Difference {
 		out = append(out, Difference{OverLimit, overLimitSays(highest, t.Weakest, tr)})
 	}
 	return out
+}
+
+// FileSays is a trace file that was taken, with what of it was not used and how it differs from
+// the target of its job (nil: it has none).
+func FileSays(name string, tr *trace.Trace, t *Target) string {
+	first, last := tr.Span()
+	says := fmt.Sprintf("A trace from the file %s: %d readings over %s.", name, len(tr.Readings), quantity.Duration(last-first))
+	if len(tr.Second) > 0 {
+		says += " Its second gauge was left out."
+	}
+	if len(tr.Unused) > 0 {
+		says += " Columns not used: " + strings.Join(tr.Unused, ", ") + "."
+	}
+	if t != nil {
+		for _, d := range Differences(tr, *t) {
+			says += " " + d.Says
+		}
+	}
+	return says
 }

@@ -57,6 +57,31 @@ const (
 // Values lists every class.
 func (Class) Values() []string { return values(NotClassed, Fault, Meant, ForgottenOpening) }
 
+// Escape is how a leak of a circuit full of liquid was noticed: what leaves below the liquid line
+// drips, what leaves above it hisses, and the same fall is far more of the one.
+type Escape string
+
+// How it was noticed.
+const (
+	NotNoticed Escape = ""
+	Dripped    Escape = "drip"
+	Hissed     Escape = "hiss"
+)
+
+// Values lists every way.
+func (Escape) Values() []string { return values(NotNoticed, Dripped, Hissed) }
+
+// Says is how it was noticed as a fact of a job.
+func (e Escape) Says() string {
+	switch e {
+	case Dripped:
+		return "It drips: liquid leaves, from below the liquid line."
+	case Hissed:
+		return "It hisses: gas leaves, from above the liquid line."
+	}
+	return "Not known whether it drips or hisses."
+}
+
 // Faulty reports whether an escape of this class speaks against the part.
 func (c Class) Faulty() bool { return c == Fault || c == NotClassed }
 
@@ -107,6 +132,7 @@ const (
 	AboutAccepted  Subject = "accept" // key: the step
 	AboutSign      Subject = "sign"   // key: the sign
 	AboutHunch     Subject = "hunch"
+	AboutEscape    Subject = "escape"
 	AboutFile      Subject = "file" // key: the hold it became
 
 	// Worked out from a hold whenever a sheet is shown; never kept.
@@ -118,7 +144,7 @@ const (
 // Values lists every subject.
 func (Subject) Values() []string {
 	return values(AboutMark, AboutTarget, AboutGauge, AboutAllowance, AboutFitted, AboutTick, AboutRemark, AboutProof, AboutLook, AboutFound,
-		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutFile, AboutHeard, AboutHighest, AboutCall)
+		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile, AboutHeard, AboutHighest, AboutCall)
 }
 
 // KitKind is a kind of kit.

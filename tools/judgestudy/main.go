@@ -94,7 +94,7 @@ func (c cli) onCircuit() error {
 // write fills a page with what every one of them shows and with its own.
 func (c cli) write(file, text string, all []study.Result, own map[string]any) error {
 	data := map[string]any{
-		"Version": judge.Version, "Rule": judge.TheRule, "N": len(all), "Each": c.Each, "Seed": c.Seed,
+		"Version": judge.Version, "Rule": judge.TheRule, "Unseen": judge.UnseenShare, "N": len(all), "Each": c.Each, "Seed": c.Seed,
 		"Bands":    study.ByBand(all),
 		"Classes":  study.By(all, func(r *study.Result) string { return string(r.Class) }),
 		"Gauges":   study.By(all, gauge),

@@ -85,6 +85,10 @@ export function undo(holdId: string): void {
   send('/api/holds/{id}/undo', holdId, { seq: 0 });
 }
 
+export function noticed(job: Job, how: Job['escape']): void {
+  send('/api/jobs/{id}/escape', job.id, { how });
+}
+
 export function tick(job: Job, item: string, on: boolean): void {
   send('/api/jobs/{id}/ticks', job.id, { item, on });
 }

@@ -7,6 +7,7 @@
   import { go, testOf } from '../lib/job';
   import { p } from '../lib/routes';
   import { clock, figure, range, ringInk, shapeWords } from '../lib/show';
+  import DripOrHiss from '../parts/DripOrHiss.svelte';
   import Fork from '../parts/Fork.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
@@ -65,8 +66,16 @@
   const figures = $derived.by(() => {
     const out: { label: string; unit: string; i: Interval }[] = [];
     if (report?.rate_kpa_per_min) out.push({ label: 'Loss', unit: 'kPa/min', i: report.rate_kpa_per_min });
-    if (report?.loss_ml_per_h)
-      out.push({ label: 'As hot coolant, at most', unit: 'mL an hour', i: report.loss_ml_per_h });
+    const [hiss, drip] = [report?.loss_ml_per_h, report?.weep_ml_per_h];
+    if (hiss && drip && job.escape === '')
+      out.push({
+        label: 'As hot coolant, at most',
+        unit: 'mL an hour',
+        i: { value: drip.value, low: hiss.low, high: drip.high },
+      });
+    else if (drip && job.escape === 'drip')
+      out.push({ label: 'As hot coolant, dripping', unit: 'mL an hour', i: drip });
+    else if (hiss) out.push({ label: 'As hot coolant, hissing', unit: 'mL an hour', i: hiss });
     else if (report?.flow_cm3_per_min)
       out.push({ label: 'As air', unit: 'cm³/min', i: report.flow_cm3_per_min });
     if (report?.hole_um) out.push({ label: 'Equivalent hole', unit: 'µm', i: report.hole_um });
@@ -179,6 +188,7 @@
         Trapped air not known: count the strokes with a reading after each, and the fall becomes a leak size.
       </p>{/if}
   {/if}
+  {#if report.weep_ml_per_h && job.state === 'open'}<DripOrHiss {job} />{/if}
   <RigSeen {job} />
   <ul>
     {#each notTested as n (n)}<li>{n}</li>{/each}

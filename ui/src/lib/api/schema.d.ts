@@ -379,6 +379,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/escape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note whether a leak drips or hisses */
+        post: operations["escape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/fitted": {
         parameters: {
             query?: never;
@@ -1271,6 +1288,23 @@ export interface components {
              */
             type: string;
         };
+        Escape: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /**
+             * @description empty takes it back
+             * @enum {string}
+             */
+            how: "" | "drip" | "hiss";
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+        };
         EventView: {
             kind: string;
             /** Format: double */
@@ -1288,7 +1322,7 @@ export interface components {
             source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
             /** @enum {string} */
-            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "file" | "heard" | "highest" | "call";
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -1568,6 +1602,8 @@ export interface components {
             current: string;
             /** Format: date-time */
             ended_at: string | null;
+            /** @enum {string} */
+            escape: "" | "drip" | "hiss";
             explains: string;
             facts: components["schemas"]["FactView"][];
             first: string;
@@ -3253,6 +3289,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CloseJob"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    escape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Escape"];
             };
         };
         responses: {
