@@ -50,8 +50,8 @@ func playStranger(s *stranger) Result {
 
 // crb is the standard error (Pa/s) that an observer of all readings of a hold could at best
 // have of its steady loss, the law known: the Cramér–Rao bound of P₀ + A·e^(−t/τ) + leak, with
-// P₀ and A anew after every top-up, τ, and the drop of every step as nuisance. Digits tell as
-// much as digits can: the information of a figure, not that of a reading with its error.
+// a new P₀ and A after every top-up, τ, and the drop of every step as nuisance. A digit counts for
+// the information of the figure shown, not for that of a reading with its error.
 func (s *stranger) crb() float64 {
 	segments := 1 + len(s.topUps)
 	levels, falls := 0, segments

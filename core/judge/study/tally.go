@@ -94,7 +94,7 @@ type Group struct {
 	Wrong   int     // called on the wrong side
 	Open    int     // not called
 	Ideal   float64 // the share that an ideal observer leaves open
-	Told    int     // of which a rate was told; what follows is of these
+	Told    int     // of which a rate is known; what follows is of these
 	Covered int     // within the 95 % interval
 	Error   float64 // root mean square of (told − true) / full bound
 	ErrorMd float64 // the same by the median: robust, 1 for a normal error
@@ -120,7 +120,7 @@ func By(all []Result, key func(*Result) string) []Group {
 			g.Open += b2i(r.Full == judge.NotYet)
 			g.Ideal += r.IdealOpen / float64(len(of))
 			if r.Rate == (judge.Interval{}) {
-				continue // nothing was told
+				continue // no rate was found
 			}
 			g.Told++
 			g.Covered += b2i(r.Rate.Low <= r.Ratio && r.Ratio <= r.Rate.High)
