@@ -9,8 +9,8 @@ import "math"
 const (
 	wholeSure    = .95
 	wholeRests   = 0.5 // that the whole fall is within the allowance, for tight
-	sureLeaking  = .925
-	sureTight    = 0.97
+	sureLeaking  = .94
+	sureTight    = 0.98
 	leastReading = 3   // no count outvotes an interval: three show a slope and its doubt
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
@@ -146,15 +146,20 @@ func (r *running) fellBeyond(share, limit float64) float64 {
 
 // lawDoubt is the standard error of every rate, of itself: no real leak keeps to a law, no
 // gas to one temperature and no wall to two times better than that. However many readings,
-// the interval is no narrower.
-const lawDoubt = 0.01
+// the interval is no narrower. Where much of the pressure goes, walls give back and the room for the
+// gas changes: by so much of the rate for each whole pressure lost.
+const (
+	lawDoubt  = 0.01
+	wallDoubt = 0.04
+)
 
 // doubt is the variance of the rate that no reading lessens: the rig's, the span error of
 // the gauge, and that of the laws.
 func (f *fitted) doubt(q *Question) float64 {
 	rate, _ := f.best.rate()
 	e := rate * q.Gauge.ClassPercent / (100 * classSE)
-	return q.RigSE*q.RigSE + e*e + lawDoubt*lawDoubt*rate*rate
+	law := math.Hypot(lawDoubt, wallDoubt*f.fell)
+	return q.RigSE*q.RigSE + e*e + law*law*rate*rate + f.thermo*f.thermo
 }
 
 // limitDoubt is the variance of a limit that is a flow, from a volume known to

@@ -54,6 +54,7 @@ type fitted struct {
 	fell   float64 // share of the test pressure
 	scale  float64 // the test pressure, Pa
 	n      float64 // readings
+	thermo float64 // Pa/s, standard error of the rate from the thermometer
 }
 
 // fit weighs every node; asked again without a new reading it answers the same.
@@ -69,30 +70,31 @@ func (r *running) refit(q *Question, atPa float64) *fitted {
 	d := r.build(atPa, q.AmbientPa)
 	scale := math.Abs(atPa)
 	fall := r.high - r.low
-	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, scale: scale, n: float64(r.n), spread: spreads{
+	f := &fitted{d: d, bins: r.bins, noise: r.noiseScale(), misfit: 1, fell: fall / scale, scale: scale, n: float64(r.n), thermo: r.thermometer(), spread: spreads{
 		level:  levelShare*scale + levelErrors*r.gauge.readSigma(),
 		settle: settleShare*scale + math.Min(fall, muchSettled*scale)/2,
 		leak:   leakReach * (q.limit() + fall/math.Max(r.lastT, 1)),
 	}}
 	prior := ratePrior(q)
 	if digit := r.gauge.DigitalPa; digit > 0 {
-		sigma := digitNoise(f.noise*digitalSigma*digitalSigma, fall/digit)
+		shown := f.noise * digitalSigma * digitalSigma // variance of what it shows, last digits²
 		f.noise = math.Max(f.noise, oneIn/(digitalSigma*digitalSigma))
-		if sigma < dithered && !r.warm {
+		if shown < dithered*dithered+oneIn {
 			if !f.gather(prior, &r.room) {
 				return nil
 			}
-			f.digits = r.readFigures(&f.best, d, doubtNoise*sigma*digit, figureSweeps)
+			f.digits, _ = r.readFigures(&f.best, d, r.bins, r.quiet(d)*digit, figureSweeps)
 			d.reweigh(f.digits)
 			f.noise = 1
 		}
 	}
-	if !f.gather(prior, &r.room) || !f.lookBack(prior, r) {
+	if !f.gather(prior, &r.room) {
 		return nil
 	}
+	f.lookBack(prior, r)
 	// What the best curve cannot follow widens everything: first it is seen with
 	// the readings' own noise, then fitted again with the noise it deserves.
-	if m := f.excess(); m > 1 {
+	if m := f.excess(); m > worthWidening {
 		f.misfit = m
 		f.noise *= m
 		if !f.gather(prior, &r.room) {
@@ -102,6 +104,9 @@ func (r *running) refit(q *Question, atPa float64) *fitted {
 	f.weigh(prior, &r.room)
 	return f
 }
+
+// worthWidening is the excess from which the fit is made again: less moves no figure that is shown.
+const worthWidening = 1.02
 
 // believed is a count of bins taken on trust to miss the curve by no more than
 // their noise, so that a few unlucky readings do not widen everything.
@@ -145,7 +150,7 @@ const worthLooking = 12
 
 // lawsDiffer is the share of the pressure that must have gone before the law of
 // a leak matters to how two times of settling are told.
-const lawsDiffer = 0.03
+const lawsDiffer = 0.05
 
 // sketch is a node fitted at its grid times, before it is refined.
 type sketch struct {
@@ -381,18 +386,4 @@ func (f *fitted) falling() []gauss {
 		out = append(out, gauss{c.weight, -c.dot(&x), math.Sqrt(c.spread(&x))})
 	}
 	return out
-}
-
-// settlingAt is the loss, Pa/s, that settling alone is expected to make at a
-// later moment.
-func (f *fitted) settlingAt(t float64) float64 {
-	var row [columnsN]float64
-	settleSlopes(t, &row)
-	loss := 0.0
-	for i := range f.parts {
-		var x [maxColumns]float64
-		f.parts[i].slopes(&row, t, &x)
-		loss -= f.parts[i].weight * f.parts[i].dot(&x)
-	}
-	return loss
 }

@@ -94,7 +94,10 @@ func (l *Live) Reading(r trace.Reading) {
 	if r = l.warmth.takenOut(r, &l.q); !quantity.PossiblePa(r.GaugePa) {
 		return // so warm that a loop this full would have burst
 	}
-	l.run.warm = l.warmth.kelvin != l.warmth.first
+	l.run.moved = math.Copysign(l.warmth.moved, l.warmth.moved*r.GaugePa)
+	if k := l.warmth.kelvin - l.warmth.first; k != 0 {
+		l.run.perK = math.Abs(l.warmth.moved / k)
+	}
 	l.run.add(r)
 }
 

@@ -14,12 +14,11 @@ const (
 	leapOfSlope = 0.5  // of what the curve loses meanwhile: more is sudden
 )
 
-// lookBack adds a sudden loss where it lets the curve fit far better. It fails only where
-// nothing can be fitted.
-func (f *fitted) lookBack(prior priorRate, r *running) bool {
+// lookBack adds a sudden loss where it lets the curve fit far better.
+func (f *fitted) lookBack(prior priorRate, r *running) {
 	s, ok := f.leap()
 	if !ok || len(f.d.steps) >= mostSteps {
-		return true
+		return
 	}
 	smooth, best := f.d, f.best
 	d := *f.d
@@ -38,14 +37,11 @@ func (f *fitted) lookBack(prior priorRate, r *running) bool {
 	}
 	d.reweigh(sites)
 	f.d = &d
-	if !f.gather(prior, &r.room) {
-		return false
+	if f.gather(prior, &r.aside) && f.best.fits-best.fits >= leapGain*f.noise {
+		r.room, r.aside = r.aside, r.room
+		return
 	}
-	if f.best.fits-best.fits >= leapGain*f.noise {
-		return true
-	}
-	f.d = smooth
-	return f.gather(prior, &r.room)
+	f.d, f.best = smooth, best
 }
 
 // leap is the moment at which what the best curve leaves changes most, if it does so beyond

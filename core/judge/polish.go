@@ -103,22 +103,7 @@ func (f *fitted) polish(c *component) (moved bool) {
 			at++
 		}
 		m := small{n: p.n}
-		var x [maxColumns]float64
-		for b := range f.bins {
-			w, y := f.seen(b)
-			if w <= 0 {
-				continue
-			}
-			w /= f.noise
-			p.row(&f.d.rows[b], f.bins[b].meanT, &x)
-			for i := range p.n {
-				wx := w * x[i]
-				for j := range i + 1 {
-					m.a[i][j] += wx * x[j]
-				}
-				m.b[i] += wx * y
-			}
-		}
+		f.sum(&p, &m)
 		if !p.finish(&m) {
 			return moved
 		}
@@ -127,6 +112,55 @@ func (f *fitted) polish(c *component) (moved bool) {
 		moved = true
 	}
 	return moved
+}
+
+// sum fills the sums of a polished component: only the columns of the times that moved are summed
+// anew.
+func (f *fitted) sum(p *component, m *small) {
+	var fresh [maxColumns]bool
+	var list [4]int // of them: two times, each with its derivative
+	n := 0
+	at := len(p.node.settle) + 1
+	for i := range p.node.settle {
+		if p.tau[i] > 0 {
+			fresh[1+i], fresh[at] = true, true
+			list[n], list[n+1] = 1+i, at
+			n += 2
+			at++
+		}
+	}
+	for i := range p.n {
+		gi := &f.d.gram[p.cols[i]]
+		if fresh[i] {
+			continue
+		}
+		for j := range i + 1 {
+			if !fresh[j] {
+				m.a[i][j] = gi[p.cols[j]] / f.noise
+			}
+		}
+		m.b[i] = gi[colY] / f.noise
+	}
+	var x [maxColumns]float64
+	for b := range f.bins {
+		w, y := f.seen(b)
+		if w <= 0 {
+			continue
+		}
+		w /= f.noise
+		p.row(&f.d.rows[b], f.bins[b].meanT, &x)
+		for _, k := range list[:n] {
+			wx := w * x[k]
+			for j := range p.n {
+				if j <= k {
+					m.a[k][j] += wx * x[j]
+				} else if !fresh[j] {
+					m.a[j][k] += wx * x[j]
+				}
+			}
+			m.b[k] += wx * y
+		}
+	}
 }
 
 // move is by how much (in ln τ) the readings want the i-th time moved, from its

@@ -19,9 +19,11 @@ type bin struct {
 
 // figure is one value that a digital gauge showed within a bin, and when.
 type figure struct {
-	digits int64 // y in last digits
-	n      int
-	sumT   float64
+	digits      int64 // y in last digits
+	n           int
+	sumT        float64
+	sumOff      float64 // Pa, by which it is off y: what the temperature made of it
+	first, last float64 // s
 }
 
 // mostFigures is how many figures of a bin are told apart: a bin with more has
@@ -39,47 +41,53 @@ func (b *bin) add(t, y, w float64) {
 	b.meanT, b.meanY = b.wt/b.w, b.wy/b.w
 }
 
-func (b *bin) show(t float64, digits int64) {
+func (b *bin) show(t, off float64, digits int64) {
 	for i := range b.figures {
 		if b.figures[i].digits == digits {
 			b.figures[i].n++
 			b.figures[i].sumT += t
+			b.figures[i].sumOff += off
+			b.figures[i].last = t
 			return
 		}
 	}
 	if len(b.figures) <= mostFigures {
-		b.figures = append(b.figures, figure{digits, 1, t})
+		b.figures = append(b.figures, figure{digits, 1, t, off, t, t})
 	}
 }
 
 // A bin spans a fixed share of the time since the start, so that settling is
 // resolved early and an hour takes hardly more bins than a minute.
 const (
-	binShare = 1.0 / 32
+	binShare = 1.0 / 24
 	binLeast = 0.25 // s
 )
 
 // running gathers one hold reading by reading. What a call costs depends on the
 // number of bins, which grows with the logarithm of the time.
 type running struct {
-	gauge   Gauge
-	sign    float64 // +1 above ambient, −1 below
-	t0, y0  float64 // first reading: file time, signed gauge Pa
-	startPa float64 // first reading, gauge Pa
-	bins    []bin
-	full    design // of all bins but the last
-	fitted  *fitted
-	room    workspace
-	fittedN int // how many readings it was fitted to
-	n       int
-	lastT   float64 // since t0
-	lastY   float64
-	prevY   float64 // the reading before the last
-	bends   float64 // sum of squared second differences over the nominal variance
-	bendsN  float64
-	low     float64 // range of y
-	high    float64
-	warm    bool // the temperature was taken out: figures are no longer whole digits
+	gauge     Gauge
+	sign      float64 // +1 above ambient, −1 below
+	t0, y0    float64 // first reading: file time, signed gauge Pa
+	startPa   float64 // first reading, gauge Pa
+	bins      []bin
+	full      design // of all bins but the last
+	fitted    *fitted
+	room      workspace
+	aside     workspace // of a fit that is tried
+	quietIs   float64   // last digits, the gauge's noise
+	quietBins int       // full bins it was told from
+	fittedN   int       // how many readings it was fitted to
+	n         int
+	lastT     float64 // since t0
+	lastY     float64
+	prevY     float64 // the reading before the last
+	bends     float64 // sum of squared second differences over the nominal variance
+	bendsN    float64
+	low       float64 // range of y
+	high      float64
+	moved     float64 // Pa: what the temperature made of the last reading, away from ambient
+	perK      float64 // Pa: the same for each kelvin; 0 while none has moved
 	jumps
 }
 
@@ -122,7 +130,8 @@ func (r *running) take(t, y float64, how trace.How, fresh bool) {
 	}
 	r.bins[last].add(t, y, 1/(sigma*sigma))
 	if d := r.gauge.DigitalPa; d > 0 {
-		r.bins[last].show(t, int64(math.Round(y/d)))
+		digits := math.Round((y + r.moved) / d)
+		r.bins[last].show(t, y-digits*d, int64(digits))
 	}
 	r.prevY, r.lastT, r.lastY = r.lastY, t, y
 }

@@ -87,3 +87,17 @@ func (c *component) fallToE() float64 {
 	}
 	return high
 }
+
+// settlingAt is the loss, Pa/s, that settling alone is expected to make at a
+// later moment.
+func (f *fitted) settlingAt(t float64) float64 {
+	var row [columnsN]float64
+	settleSlopes(t, &row)
+	loss := 0.0
+	for i := range f.parts {
+		var x [maxColumns]float64
+		f.parts[i].slopes(&row, t, &x)
+		loss -= f.parts[i].weight * f.parts[i].dot(&x)
+	}
+	return loss
+}

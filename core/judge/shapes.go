@@ -30,16 +30,15 @@ var afterStepS = [...]float64{5, 40}
 const afterStep = 0.05
 
 var (
-	taus      [tauCount]float64
+	taus = func() (t [tauCount]float64) { // before nodes are listed, which ask for them
+		for i := range t {
+			t[i] = tauLeast * math.Pow(tauMost/tauLeast, float64(i)/(tauCount-1))
+		}
+		return t
+	}()
 	creepTaus = [creeps]float64{1.5, 6, 24}
 	halfStep  = math.Log(tauMost/tauLeast) / (tauCount - 1) / 2 // in ln τ
 )
-
-func init() {
-	for i := range taus {
-		taus[i] = tauLeast * math.Pow(tauMost/tauLeast, float64(i)/(tauCount-1))
-	}
-}
 
 // Columns, in order.
 const (
@@ -228,7 +227,7 @@ const (
 	shareTwo   = 0.42
 	shareLog   = 0.05 // a long hose's creep alone
 	shareBoth  = 0.05 // and beside the cooling of pumped air, which takes
-	airCoolsS  = 8.0  // s at most there
+	airCoolsS  = 13.0 // s at most there, in a large vessel
 )
 
 // nodes lists every way to settle, from not at all to two times; a log creep

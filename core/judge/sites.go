@@ -1,9 +1,6 @@
 package judge
 
-import (
-	"math"
-	"sort"
-)
+import "math"
 
 // site is what the readings of one bin say as a Gaussian: a weight (1/Pa²) and a
 // value (Pa). For a needle, or a digital gauge whose last digit flickers, it is
@@ -16,75 +13,61 @@ type site struct{ w, y float64 }
 // as its likelihood: what rounding then adds to the error is below a hundredth.
 const dithered = 0.45
 
-// digitNoise gives the noise of a digital gauge in last digits from the variance
-// of what it shows (in squares of the last digit), averaged over where between
-// two figures the pressure lies: V(σ) = E[Var(round(u+σz))]. A pressure that has
-// passed few figures has tried few such places: a seldom flicker may then be
-// little noise near an edge or more of it farther off, and the larger is taken.
-func digitNoise(variance, passed float64) float64 {
-	least := math.Max(leastNoise, stuckNoise*math.Min(1, passedEnough/math.Max(passed, passedLeast)))
-	last := len(digitVariance) - 1
-	if variance >= digitVariance[last] {
-		return math.Sqrt(variance - oneIn)
-	}
-	i := sort.SearchFloat64s(digitVariance[:], variance)
-	if i == 0 {
-		return least
-	}
-	part := (variance - digitVariance[i-1]) / (digitVariance[i] - digitVariance[i-1])
-	return math.Max(least, (float64(i-1)+part)*noiseGrid)
-}
+const figureSweeps = 2 // of expectation propagation
 
-const (
-	leastNoise   = 0.06 // keeps the edges of a figure soft
-	stuckNoise   = 0.25 // last digits: taken for a gauge that shows one figure for long,
-	passedEnough = 1.5  // until the pressure has passed so many figures
-	passedLeast  = 0.1
-	noiseGrid    = 0.05 // last digits, between the noises that are tabulated
-	figureSweeps = 2    // of expectation propagation
-	doubtNoise   = 1.2  // times the noise found: it is only an estimate
-)
+// noises are the noises, in last digits, that a quiet gauge is tried for: the least keeps the
+// edges of a figure soft.
+var noises = [...]float64{0.06, 0.08, 0.11, 0.15, 0.2, 0.27, 0.36, 0.5}
 
-// digitVariance is V at multiples of noiseGrid, by summing over phases.
-var digitVariance = func() (v [13]float64) {
-	const phases = 64
-	for i := range v {
-		sigma := float64(i) * noiseGrid
-		for p := range phases {
-			u := (float64(p)+0.5)/phases - 0.5
-			mean, square := 0.0, 0.0
-			for k := -4; k <= 4; k++ {
-				w := inside(float64(k)-0.5, float64(k)+0.5, u, sigma)
-				mean += w * float64(k)
-				square += w * float64(k*k)
-			}
-			v[i] += (square - mean*mean) / phases
+// quiet is the noise, in last digits, under which what was shown in the full bins is likeliest,
+// whatever a free curve's amplitudes: a wrong one bends the curve between the moments at which
+// figures change. It is found anew with every bin, so that it does not depend on who looked when.
+func (r *running) quiet(d *design) float64 {
+	full := len(r.bins) - 1
+	if full == r.quietBins {
+		return r.quietIs
+	}
+	scale := math.Abs(r.startPa)
+	free := component{node: &plain, n: 1, law: colLaminar}
+	free.sd[0] = levelShare * scale
+	for _, col := range freely {
+		free.cols[free.n], free.sd[free.n] = col, settleShare*scale
+		free.n++
+	}
+	for k := range d.steps {
+		free.cols[free.n], free.sd[free.n] = colStep+k, scale
+		free.n++
+	}
+	free.leak = free.n
+	free.cols[free.n], free.sd[free.n] = free.law, scale/math.Max(1, r.bins[max(0, full-1)].meanT)
+	free.n++
+	most := math.Inf(-1)
+	for _, sigma := range noises {
+		if _, l := r.readFigures(&free, d, r.bins[:full], sigma*r.gauge.DigitalPa, 1); l > most {
+			r.quietIs, most = sigma, l
 		}
 	}
-	return v
-}()
-
-func inside(low, high, u, sigma float64) float64 {
-	if sigma == 0 {
-		if u >= low && u < high {
-			return 1
-		}
-		return 0
-	}
-	return normalCDF((high-u)/sigma) - normalCDF((low-u)/sigma)
+	r.quietBins = full
+	return r.quietIs
 }
+
+// freely is a curve that bends as it must: times of about 3, 13 and 50 s.
+var freely = [...]int{colExp + 1, colExp + 4, colExp + 7, colExp + 10, colExp + 13}
+
+var plain node // whose columns are taken as they lie
 
 // readFigures brings the sites up to date by expectation propagation against one
 // fitted curve: bins in order, each against what all others say. It starts from
-// nothing, so that the answer does not depend on who looked before.
-func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps int) []site {
-	sites := make([]site, len(r.bins))
+// nothing, so that the answer does not depend on who looked before. likely is the
+// logarithm of the probability of what was shown, each bin given those before it.
+func (r *running) readFigures(ref *component, d *design, bins []bin, sigma float64, sweeps int) (sites []site, likely float64) {
+	sites = make([]site, len(bins))
 	m := ref.n
-	rows := make([][maxColumns]float64, len(r.bins))
+	rows := make([][maxColumns]float64, len(bins))
 	for b := range rows {
-		ref.row(&d.rows[b], r.bins[b].meanT, &rows[b])
+		ref.row(&d.rows[b], bins[b].meanT, &rows[b])
 	}
-	for range sweeps {
+	for sweep := range sweeps {
 		// What all sites together say, around the reference's own columns.
 		var s small
 		s.n = m
@@ -131,8 +114,11 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 				continue
 			}
 			cavity := (at/variance - old.w*old.y) / rest
-			slope := r.slope(ref, rows, b)
-			now := r.bins[b].site(cavity, 1/rest, sigma, r.gauge.DigitalPa, slope)
+			falls := slope(ref, bins, rows, b)
+			now, l := bins[b].site(cavity, 1/rest, sigma, r.gauge.DigitalPa, falls)
+			if sweep == 0 {
+				likely += l
+			}
 			dw := now.w - old.w
 			sites[b] = now
 			// One more observation of weight dw, or one fewer.
@@ -151,13 +137,13 @@ func (r *running) readFigures(ref *component, d *design, sigma float64, sweeps i
 			}
 		}
 	}
-	return sites
+	return sites, likely
 }
 
 // slope is a curve's own slope about a bin, Pa/s.
-func (r *running) slope(c *component, rows [][maxColumns]float64, b int) float64 {
+func slope(c *component, bins []bin, rows [][maxColumns]float64, b int) float64 {
 	lo, hi := max(0, b-1), min(len(rows)-1, b+1)
-	dt := r.bins[hi].meanT - r.bins[lo].meanT
+	dt := bins[hi].meanT - bins[lo].meanT
 	if dt <= 0 {
 		return 0
 	}
@@ -168,31 +154,33 @@ func (r *running) slope(c *component, rows [][maxColumns]float64, b int) float64
 const (
 	cavityReach = 5.0 // of what the others say
 	edgeReach   = 3.0 // of the gauge's noise beyond the edge of a figure
+	slides      = 0.3 // sigma
 	withinReach = 4.0 // so far inside both edges a figure tells nothing
 	leastLikely = 1e-12
 	leastSite   = 1e-9 // of the weight of all others: less is no observation
 )
 
 // site matches the moments of the bin's likelihood times the cavity (mean and
-// variance in Pa and Pa²); sigma and digit in Pa, slope in Pa/s.
-func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
+// variance in Pa and Pa²); sigma and digit in Pa, slope in Pa/s. likely is the logarithm of what
+// they leave.
+func (b *bin) site(cavity, variance, sigma, digit, slope float64) (s site, likely float64) {
 	if len(b.figures) > mostFigures {
-		return site{float64(b.n) / (sigma*sigma + digit*digit*oneIn), b.meanY}
+		return site{float64(b.n) / (sigma*sigma + digit*digit*oneIn), b.meanY}, 0
 	}
 	low, high := math.Inf(1), math.Inf(-1)
 	for _, f := range b.figures {
-		low = math.Min(low, float64(f.digits)*digit)
-		high = math.Max(high, float64(f.digits)*digit)
+		low, high = math.Min(low, f.mid(digit)), math.Max(high, f.mid(digit))
 	}
 	reach := math.Abs(slope) * (b.wt/b.w - b.from + 1)
 	sd := math.Sqrt(variance)
 	from := math.Max(cavity-cavityReach*sd, low-digit/2-edgeReach*sigma-reach)
 	to := math.Min(cavity+cavityReach*sd, high+digit/2+edgeReach*sigma+reach)
 	if to <= from { // the others lie far off: believe the figures
-		return site{1 / (sigma*sigma + digit*digit*oneIn), (low + high) / 2}
+		z := ((low+high)/2 - cavity) / sd
+		return site{1 / (sigma*sigma + digit*digit*oneIn), (low + high) / 2}, -z * z / 2
 	}
 	if len(b.figures) == 1 && from > low-digit/2+withinReach*sigma+reach && to < low+digit/2-withinReach*sigma-reach {
-		return site{} // what is known already lies within the figure
+		return site{}, 0 // what is known already lies within the figure
 	}
 	const points = 16
 	var logs, at [points]float64
@@ -202,9 +190,17 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 		z := (u - cavity) / sd
 		l := -z * z / 2
 		for _, f := range b.figures {
-			v := u + slope*(f.sumT/float64(f.n)-b.meanT)
-			mid := float64(f.digits) * digit
-			l += float64(f.n) * math.Log(roughCDF((mid+digit/2-v)/sigma)-roughCDF((mid-digit/2-v)/sigma)+leastLikely)
+			mid := f.mid(digit)
+			mean := f.sumT / float64(f.n)
+			shown := func(t float64) float64 {
+				v := u + slope*(t-b.meanT)
+				return math.Log(roughCDF((mid+digit/2-v)/sigma) - roughCDF((mid-digit/2-v)/sigma) + leastLikely)
+			}
+			if f.n < 3 || math.Abs(slope)*(f.last-f.first) < slides*sigma {
+				l += float64(f.n) * shown(mean)
+			} else {
+				l += shown(f.first) + shown(f.last) + float64(f.n-2)*shown(mean)
+			}
 		}
 		at[i], logs[i] = u, l
 		top = math.Max(top, l)
@@ -218,12 +214,18 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) site {
 	}
 	m1 /= sum
 	grid := (to - from) / points
+	likely = top + math.Log(sum*grid/sd/math.Sqrt(2*math.Pi))
 	v := math.Max(m2/sum-m1*m1, grid*grid*oneIn)
 	w := 1/v - 1/variance
 	if w <= leastSite/variance {
-		return site{}
+		return site{}, likely
 	}
-	return site{w, (m1/v - cavity/variance) / w}
+	return site{w, (m1/v - cavity/variance) / w}, likely
+}
+
+// mid is the middle of what a figure says, Pa, the temperature taken out.
+func (f *figure) mid(digit float64) float64 {
+	return float64(f.digits)*digit + f.sumOff/float64(f.n)
 }
 
 // roughCDF is Φ by interpolation, good to 1e-5: it is asked some ten thousand

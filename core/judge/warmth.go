@@ -48,6 +48,18 @@ func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 	return r
 }
 
+// thermometerK is what a thermometer shows apart: a tenth of a kelvin. Two readings of it tell a
+// rise so well, and more where it passes more of its figures.
+const thermometerK = 0.1
+
+// thermometer is the standard error of the rate from the thermometer, Pa/s.
+func (r *running) thermometer() float64 {
+	if r.perK == 0 {
+		return 0
+	}
+	return thermometerK * r.perK / math.Max(r.lastT, 1) / math.Sqrt(1+math.Abs(r.moved)/r.perK/thermometerK)
+}
+
 // Degrees is the temperature (°C) at a moment, on the line between the samples
 // about it; the nearest one's outside them.
 func Degrees(samples []trace.Sample, atS float64) (float64, bool) {
