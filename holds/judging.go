@@ -73,5 +73,5 @@ func keepCall(tx *logbook.Tx, rec *record, c logbook.Call, rep *judge.Report) er
 	if x := rep.Coolant(terms.NotNoticed); x != nil && rep.Call == judge.Leaking {
 		loss = new(x.Value) // at most
 	}
-	return tx.Summarise(rec.hold.JobID, c.Call, loss, "")
+	return tx.Called(rec.hold.JobID, c.Call, loss)
 }

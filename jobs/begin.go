@@ -24,6 +24,7 @@ type StartJob struct {
 	Circuit   string          `json:"circuit,omitempty"`
 	Mark      string          `json:"mark,omitempty" maxLength:"40" doc:"the mark on the cap, as it stands there"`
 	Options   map[string]bool `json:"options,omitempty" doc:"what this machine has of the circuit's options; absent: as is the rule"`
+	From      string          `json:"from,omitempty" doc:"the job out of which it is begun, whose machine and complaint it takes on"`
 	Things    []string        `json:"things,omitempty" doc:"vehicles or whatever is gone round, by name, in order"`
 }
 
@@ -35,6 +36,13 @@ const routine = "routine"
 
 // Begin starts a job on a machine, which is made when the name is new.
 func (r *Room) Begin(ctx context.Context, in StartJob) (desk.Receipt, error) {
+	if in.From != "" {
+		from, err := r.desk.Book.Job(ctx, in.From)
+		if err != nil {
+			return desk.Receipt{}, desk.Refuse("from", "%v", err)
+		}
+		in.Machine, in.Complaint = from.Machine, from.Complaint
+	}
 	in.Machine, in.Complaint = strings.TrimSpace(in.Machine), strings.TrimSpace(in.Complaint)
 	if in.Machine == "" {
 		return desk.Receipt{}, desk.Refuse("machine", "type what is on the bench: the name people call it by, such as 'bin carrier 4'")
@@ -66,7 +74,7 @@ func (r *Room) Begin(ctx context.Context, in StartJob) (desk.Receipt, error) {
 		if err != nil {
 			return got, err
 		}
-		j := logbook.Job{Stamp: st, MachineID: m.ID, Complaint: in.Complaint, Snapshot: raw, Hash: hash}
+		j := logbook.Job{Stamp: st, MachineID: m.ID, Complaint: in.Complaint, Snapshot: raw, Hash: hash, From: in.From}
 		if err := errors.Join(tx.AddJob(j), tx.Index(j.ID, m.Name, j.Complaint)); err != nil || in.Mark == "" {
 			return got, err
 		}

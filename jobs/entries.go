@@ -302,7 +302,7 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 		}
 		found := strings.TrimSpace(in.Found)
 		if found == "" {
-			found = strings.Join(p.faults(), ", ")
+			found = strings.Join(p.seenAt(p.own()), ", ")
 		}
 		call := p.job.Call
 		all, err := r.outcome(ctx, p.file)
@@ -311,7 +311,7 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 			return err
 		case len(all.call.Seen) > 0:
 			call = string(judge.Leaking)
-		case p.many():
+		case p.many() || len(all.call.Past) > 0:
 			call = all.call.Verdict.InBook()
 		}
 		state := terms.Closed

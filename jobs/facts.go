@@ -47,14 +47,6 @@ func contradicts(was, now logbook.Fact) bool {
 	return a.Contradicts(b)
 }
 
-// proofSays is what a rig proof came to.
-var proofSays = map[judge.Call]string{
-	judge.Tight:        "The rig holds on its own.",
-	judge.Leaking:      "The rig itself leaks.",
-	judge.NeverReached: "The rig itself leaks: it could not be pumped up.",
-	judge.NotYet:       "The rig proof ended without a call.",
-}
-
 // holdFacts are the sentences that a hold itself gives: they are worked out, not kept.
 func (f *file) holdFacts(h *holds.HoldView) []FactView {
 	var out []FactView
@@ -64,7 +56,7 @@ func (f *file) holdFacts(h *holds.HoldView) []FactView {
 	n := len(h.Calls)
 	if h.Purpose == terms.RigProof {
 		if n > 0 {
-			says := proofSays[h.Calls[n-1].Call]
+			says := steps.ProofSays[h.Calls[n-1].Call]
 			if h.Air == nil {
 				says += " Its air volume is unknown, so its loss is not subtracted."
 			}

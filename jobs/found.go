@@ -80,8 +80,8 @@ func (r *Room) entered(ctx context.Context, p *pencil, step circuit.Step, in Fou
 	return e, step.Title + ": " + out.Sentence, desk.AtInput(err)
 }
 
-// AcceptRig is a leak of the rig itself that was seen and is lived with: the part is
-// sound, our plate leaks.
+// AcceptRig is a leak of the rig itself that was seen and is lived with: it is no fault of the
+// part, which is not tested past it.
 type AcceptRig struct {
 	desk.Write
 	Step string `json:"step" doc:"whose hold leaks"`
@@ -101,7 +101,7 @@ func (r *Room) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (desk.
 			if last := p.lastOf(step, ""); last != nil {
 				kept.Hold = last.id
 			}
-			return p.fact(entry{"accept", terms.AboutAccepted, step.ID, terms.CallStage, terms.FromEyes, says, kept})
+			return errors.Join(p.fact(entry{"accept", terms.AboutAccepted, step.ID, terms.CallStage, terms.FromEyes, says, kept}), r.summarise(ctx, p))
 		}
 		if in.Back {
 			return put(step.Title+": the rig's leak is no longer accepted.", nil)
@@ -116,6 +116,6 @@ func (r *Room) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (desk.
 		if faults := p.standing(); len(faults) > 0 {
 			return desk.Conflicts("a leak was seen at what is tested, too: %s", quantity.Lower(strings.Join(faults, ", ")))
 		}
-		return put(step.Title+": "+quantity.Lower(strings.Join(seen, ", "))+" leaks, seen and accepted. What was tested is sound.", seen)
+		return put(step.Title+": "+quantity.Lower(strings.Join(seen, ", "))+" leaks, seen and accepted as the rig's. The part is not tested past it.", seen)
 	})
 }

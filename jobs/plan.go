@@ -202,59 +202,31 @@ func (p *planned) readOn() string {
 	return out
 }
 
-// HoldPlan is how long a hold will need, with this gauge and with a finer one.
-type HoldPlan struct {
-	Says  string      `json:"says"`
-	With  judge.Times `json:"with"`
-	Finer string      `json:"finer"` // empty where this gauge is fine enough
-}
-
-// worthFiner is how much sooner a finer gauge must call it to be proposed.
-const worthFiner = 0.75
-
 // PlanHold works out before a hold how long it will need.
-func (r *Room) PlanHold(ctx context.Context, jobID, stepID string) (HoldPlan, error) {
+func (r *Room) PlanHold(ctx context.Context, jobID, stepID string) (out runsheet.HoldPlan, err error) {
 	f, err := r.file(ctx, jobID)
 	if err != nil {
-		return HoldPlan{}, err
+		return out, err
 	}
 	step, err := f.step(stepID)
 	if err != nil {
-		return HoldPlan{}, err
+		return out, err
 	}
 	p, err := r.plan(f, step, nil)
-	if err != nil {
-		return HoldPlan{}, err
+	switch {
+	case err != nil:
+		return out, err
+	case p == nil:
+		return out, f.markFirst()
 	}
-	if p == nil {
-		return HoldPlan{}, f.markFirst()
-	}
-	air := f.basis.Circuit.Room(step)
-	about := "the usual " + quantity.Significant(air*1e3, 2) + " L of air"
+	c := &f.basis.Circuit
+	air, counted := c.Room(step), false
 	for _, h := range f.holds {
 		if !h.proof() && h.rig.ByStrokes && h.step == step.ID {
-			air, about = h.rig.GasM3, "the "+quantity.Significant(h.rig.GasM3*1e3, 2)+" L of air that the strokes show"
+			air, counted = h.rig.GasM3, true
 		}
 	}
-	allow, _ := p.Wanted.Resolve(step, p.near.Gauge, f.basis.Hold, air, p.Target.Pa, r.desk.AmbientPa)
-	at := p.Target.Pa
-	q := judge.Question{AmbientPa: r.desk.AmbientPa, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: p.near.ForJudge()}
-	plan, err := r.timesOf(q)
-	if err != nil {
-		return HoldPlan{}, err
-	}
-	out := HoldPlan{With: plan, Says: fmt.Sprintf("With this gauge and %s: %s", about, quantity.Lower(plan.Says()))}
-	if fine, ok := judge.Finer(p.near.ForJudge(), at); ok {
-		q.Gauge = fine
-		better, err := r.timesOf(q)
-		if err != nil {
-			return HoldPlan{}, err
-		}
-		if better.TightS != nil && (plan.TightS == nil || *better.TightS < *plan.TightS*worthFiner) {
-			out.Finer = fmt.Sprintf("A digital gauge that shows %s kPa: %s", quantity.Significant(fine.DigitalPa/1e3, 1), quantity.Lower(better.Says()))
-		}
-	}
-	return out, nil
+	return runsheet.Ahead(c, step, &p.Planned, p.near.Gauge, f.basis.Hold, air, counted, r.desk.AmbientPa, r.timesOf)
 }
 
 // timesOf remembers what was planned: it takes about a second to play.

@@ -50,20 +50,27 @@ func (f *file) standing() []string {
 		}
 	}
 	var out []string
-	for _, p := range f.basis.Circuit.Parts {
-		if o := last[p.ID]; o.Seen && o.Class.Faulty() && !p.Opening && !p.Rig {
+	for _, p := range f.own() {
+		if o := last[p.ID]; o.Seen && o.Class.Faulty() {
 			out = append(out, p.Title)
 		}
 	}
 	return out
 }
 
+// own are the parts of the circuit without those of the rig.
+func (f *file) own() []circuit.Part {
+	return slices.DeleteFunc(slices.Clone(f.basis.Circuit.Parts), isRig)
+}
+
+func isRig(p circuit.Part) bool { return p.Opening || p.Rig }
+
 // rigSeen names where the rig itself was seen to leak: that can be lived with, by name,
 // and is no fault of the part.
 func (f *file) rigSeen() []string {
 	rig := append(f.joints(), hunt.RigItself)
 	for _, p := range f.basis.Circuit.Parts {
-		if p.Opening || p.Rig {
+		if isRig(p) {
 			rig = append(rig, p)
 		}
 	}

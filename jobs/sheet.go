@@ -6,11 +6,12 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
-	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/holds"
+	"idlehiss/logbook"
+	"idlehiss/snapshot"
 )
 
 // Job gives a whole sheet.
@@ -38,6 +39,10 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 		return v, err
 	}
 	v.Call, v.Ring, v.Steps = all.call, all.ring, []StepView{}
+	v.Further = steps.Further(c, all.call)
+	if v.Beside, err = r.beside(ctx, j); err != nil {
+		return v, err
+	}
 	for i := range all.steps {
 		v.Steps = append(v.Steps, all.steps[i].view(r, f))
 	}
@@ -57,6 +62,20 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	v.Folded = f.folded(&v)
 	v.Explains, err = f.explains(v.Holds)
 	return v, err
+}
+
+// beside are the jobs of the same complaint.
+func (r *Room) beside(ctx context.Context, j logbook.Job) ([]Beside, error) {
+	out := []Beside{}
+	rows, err := r.desk.Book.Beside(ctx, j)
+	for _, x := range rows {
+		basis, err := snapshot.Of(x, nil)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Beside{ID: x.ID, Circuit: basis.Circuit.Title, Call: x.Call})
+	}
+	return out, err
 }
 
 // done is how far a job is, as the order of work asks for it.
@@ -112,8 +131,7 @@ func (f *file) stageNotes(v *JobView, all combined) map[terms.Stage]string {
 		if f.many() {
 			out[terms.StepStage(t.step.ID)] = t.outcome.Sentence
 		} else if t.plan != nil && planned {
-			shown := t.plan.view(f, t.step).Shown
-			out[terms.KnowLimit] = shown.Text + " " + shown.Unit
+			out[terms.KnowLimit] = t.plan.view(f, t.step).Shown.Says()
 		}
 	}
 	return out
@@ -140,18 +158,13 @@ func (f *file) explains(shown []holds.HoldView) (string, error) {
 
 // folded is the job in one line.
 func (f *file) folded(v *JobView) string {
-	if f.many() || len(v.Call.Seen) > 0 {
+	if f.many() || len(v.Call.Seen)+len(v.Call.Past) > 0 {
 		return v.Call.Sentence
 	}
 	for i := len(v.Holds) - 1; i >= 0; i-- {
-		h := v.Holds[i]
-		if h.Purpose == terms.RigProof || h.Sentence == "" {
-			continue
+		if h := v.Holds[i]; h.Purpose != terms.RigProof && h.Sentence != "" {
+			return h.Sentence
 		}
-		if own := v.Call.Accepted; len(own) > 0 {
-			return h.Sentence + " It is the rig's own, seen and accepted: " + quantity.Lower(strings.Join(own, ", ")) + "."
-		}
-		return h.Sentence
 	}
 	return "Not tested yet."
 }

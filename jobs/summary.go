@@ -26,7 +26,7 @@ func (r *Room) summarise(ctx context.Context, p *pencil) error {
 	switch {
 	case len(all.call.Seen) > 0:
 		return p.tx.Summarise(p.job.ID, string(judge.Leaking), loss, strings.Join(all.call.Seen, ", "))
-	case p.many():
+	case p.many() || len(all.call.Past) > 0:
 		return p.tx.Summarise(p.job.ID, all.call.Verdict.InBook(), nil, "")
 	case last != nil && last.report != nil:
 		return p.tx.Summarise(p.job.ID, string(last.report.Call), loss, "")

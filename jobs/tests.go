@@ -69,26 +69,23 @@ func (r *Room) outcome(ctx context.Context, f *file) (combined, error) {
 		t.waits = steps.Waits(c, step, said)
 		said[step.ID] = t.outcome.Verdict
 		if len(t.accepted) > 0 {
-			said[step.ID], t.ring = steps.Good, terms.RingNicked // what comes after need not wait
+			said[step.ID], t.ring = steps.Good, terms.RingDotted // what comes after need not wait
 		}
 		if done {
-			results = append(results, steps.Result{Step: step, Verdict: t.outcome.Verdict, Sentence: t.outcome.Sentence, Accepted: t.accepted})
+			results = append(results, steps.Result{Step: step, Verdict: t.outcome.Verdict, Sentence: t.outcome.Sentence, Failed: t.outcome.Failed, Accepted: t.accepted})
 		}
 		out.steps = append(out.steps, t)
 	}
-	out.call = steps.Combine(c, results, f.standing())
+	out.call = steps.Combine(c, results, steps.Eyes{Part: f.standing(), Rig: f.rigSeen()})
 	switch last := f.last(false); {
 	case len(out.call.Seen) > 0:
 		out.ring = terms.RingCut
-	case f.many():
+	case f.many() || len(out.call.Past) > 0:
 		out.ring = steps.RingOfVerdict(out.call.Verdict)
 	case last != nil:
 		out.ring = last.ring()
 	default:
 		out.ring = terms.RingDotted
-	}
-	if len(out.call.Accepted) > 0 && out.call.Verdict == steps.Good {
-		out.ring = terms.RingNicked
 	}
 	return out, nil
 }

@@ -144,23 +144,25 @@ func TestAChecklistGatesWhatFollows(t *testing.T) {
 // Every kind of wrong file is refused with its line and what would be right.
 func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 	for _, c := range []struct{ file, from, to, line, says string }{
-		{"cooling-header-tank", "volume: 7 L", "volume: 7", "line 20", "written with its unit"},
-		{"cooling-header-tank", "limit: 250 kPa", "limit: 250 bananas", "line 49", "bananas"},
+		{"cooling-header-tank", "volume: 7 L", "volume: 7", "line 21", "written with its unit"},
+		{"cooling-header-tank", "limit: 250 kPa", "limit: 250 bananas", "line 50", "bananas"},
 		{"cooling-header-tank", "family: cooling", "family: plumbing", "line 6", "/family"},
 		{"cooling-header-tank", "id: cooling-header-tank", "id: [cooling", "line 4", ""},
 		{"cooling-header-tank", "liquid: coolant", "liquor: coolant", "line 3", "liquor"},
-		{"cooling-header-tank", "between: [loop, bores]", "between: [loop, sump]", "line 58", `"sump", which is no chamber here (loop, bores, or "outside")`},
-		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 50", "every id once"},
-		{"cooling-header-tank", "bayonet", "string and tape", "line 32", "there is thread inside, thread outside"},
+		{"cooling-header-tank", "between: [loop, bores]", "between: [loop, sump]", "line 59", `"sump", which is no chamber here (loop, bores, or "outside")`},
+		{"cooling-header-tank", "id: bottom-hose", "id: top-hose", "line 51", "every id once"},
+		{"cooling-header-tank", "bayonet", "string and tape", "line 33", "there is thread inside, thread outside"},
 		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 24", "a relief shuts below where it opens"},
 		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 36", "how far from the mark"},
 		{"lift-housing", "port: ram-port", "port: ram-hole", "line 78", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
 		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 75", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 42", "not declared"},
-		{"engine-block", "for: [plug]", "for: [cork]", "line 23", "no part here is one"},
-		{"engine-block", "id: air-decides", "id: powder-decks", "line 21", "every id once"},
-		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 93", "no option and no school"},
+		{"engine-block", "for: [plug]", "for: [cork]", "line 24", "no part here is one"},
+		{"engine-block", "id: air-decides", "id: powder-decks", "line 22", "every id once"},
+		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 94", "no option and no school"},
+		{"two-stroke-crankcase", "step: turned", "step: spun", "line 107", "which is no step here"},
+		{"cylinder-head", "circuit: engine-block}", "circuit: engine-block, held: warm}", "line 66", "give one of the three"},
 		{"carburettor-bench", "    presses: 4\n", "", "line 100", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")

@@ -32,6 +32,7 @@ type Job struct {
 	LossMLH   *float64
 	Found     string
 	Simulated bool
+	From      string // the job out of which it was begun; empty: none
 }
 
 // Fact is a sentence with value, source and time; superseded, never edited.
@@ -133,8 +134,8 @@ func collect[T any](rows *sql.Rows, err error, into func(*T, *int64) []any, done
 
 // AddJob begins a job.
 func (t *Tx) AddJob(j Job) error {
-	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot, snapshot_hash, state, simulated) VALUES (?,?,?,?,?,?,?,?,'open',?)`,
-		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, string(j.Snapshot), j.Hash, j.Simulated); err != nil {
+	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot, snapshot_hash, state, simulated, begun_from) VALUES (?,?,?,?,?,?,?,?,'open',?,?)`,
+		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, string(j.Snapshot), j.Hash, j.Simulated, j.From); err != nil {
 		return err
 	}
 	return t.exec("INSERT INTO job_words(job_id, words) VALUES (?,?)", j.ID, "")
@@ -150,6 +151,12 @@ func (t *Tx) Summarise(jobID, call string, lossMLH *float64, found string) error
 	return t.exec("UPDATE job SET call = ?, loss_ml_h = ?, found = ? WHERE id = ?", call, lossMLH, found, jobID)
 }
 
+// Called keeps what a hold of a job's only step came to, unless a part stands as seen to leak: eyes
+// outrank the needle.
+func (t *Tx) Called(jobID, call string, lossMLH *float64) error {
+	return t.exec("UPDATE job SET call = ?, loss_ml_h = ? WHERE id = ? AND found = ''", call, lossMLH, jobID)
+}
+
 // MarkSimulated marks a job as simulated, for ever.
 func (t *Tx) MarkSimulated(jobID string) error {
 	return t.exec("UPDATE job SET simulated = 1 WHERE id = ?", jobID)
@@ -160,7 +167,7 @@ func (t *Tx) EndJob(jobID string, state terms.JobState, at time.Time) error {
 	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
 }
 
-const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, j.snapshot, j.snapshot_hash, j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated`
+const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, j.snapshot, j.snapshot_hash, j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated, j.begun_from`
 
 func scanJob(row interface{ Scan(...any) error }) (Job, error) {
 	var j Job
@@ -168,7 +175,7 @@ func scanJob(row interface{ Scan(...any) error }) (Job, error) {
 	var ended sql.NullInt64
 	var loss sql.NullFloat64
 	var snapshot string
-	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &snapshot, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated)
+	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &snapshot, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated, &j.From)
 	j.At, j.EndedAt, j.Snapshot = moment(at), momentOrNil(ended), json.RawMessage(snapshot)
 	if loss.Valid {
 		j.LossMLH = &loss.Float64
@@ -195,6 +202,11 @@ func (b *Book) Jobs(ctx context.Context, state terms.JobState, most int) ([]Job,
 // JobsOf reads those on a machine, latest first.
 func (b *Book) JobsOf(ctx context.Context, machineID string) ([]Job, error) {
 	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.at DESC", machineID)
+}
+
+// Beside reads the job out of which one was begun, and those begun out of it.
+func (b *Book) Beside(ctx context.Context, j Job) ([]Job, error) {
+	return b.jobs(ctx, "WHERE j.id = ? OR j.begun_from = ? ORDER BY j.at", j.From, j.ID)
 }
 
 // Search finds jobs whose machine, complaint, findings or call carry all the

@@ -2,20 +2,25 @@ package shop
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"math"
 	"os"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/jobs"
+	"idlehiss/library"
 )
 
 // unstroked is a needle hold pumped without strokes being counted.
@@ -122,13 +127,94 @@ func TestAHoldIsPlannedBeforeItBegins(t *testing.T) {
 	_, err := b.Jobs.PlanHold(b.ctx, j.ID, "")
 	refused(t, "before the mark", err, desk.Conflict, "")
 	j = b.job("16")
-	p := must[jobs.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
+	p := must[runsheet.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
 	if p.With.TightS == nil || *p.With.TightS < 20 || *p.With.TightS > 1800 || !strings.Contains(p.Says, "0.60 L of air") || p.Finer == "" {
 		t.Errorf("%+v", p)
 	}
-	again := must[jobs.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
+	again := must[runsheet.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, ""))
 	if *again.With.TightS != *p.With.TightS {
 		t.Errorf("planned twice: %v and %v", *p.With.TightS, *again.With.TightS)
+	}
+}
+
+// Right, and the complaint stands: the cap's own test is begun out of the loop's, on the same machine
+// and complaint, and each shows the other.
+func TestAJobIsBegunOutOfAnother(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	if len(j.Further) != 0 || len(j.Beside) != 0 {
+		t.Errorf("before it was held: %+v, %+v", j.Further, j.Beside)
+	}
+	j = b.heldWith(j, "sim-sound", "hand-pump-20", StartHold{Step: j.First}, 0)
+	var offered []string
+	for _, x := range j.Further {
+		offered = append(offered, x.ID)
+	}
+	if got := strings.Join(offered, " "); got != "cap second-loop full hot night" {
+		t.Fatalf("%s: offered: %s", j.Call.Sentence, got)
+	}
+	capJob := b.begin(StartJob{Circuit: j.Further[0].Circuit, From: j.ID})
+	if capJob.CircuitID != "pressure-cap" || capJob.Machine != j.Machine || capJob.Complaint != j.Complaint {
+		t.Errorf("%s on %q for %q", capJob.CircuitID, capJob.Machine, capJob.Complaint)
+	}
+	if len(capJob.Beside) != 1 || capJob.Beside[0].ID != j.ID || capJob.Beside[0].Call != string(judge.Tight) {
+		t.Errorf("the cap's job knows of %+v", capJob.Beside)
+	}
+	if j = must[JobView](b)(b.Job(j.ID)); len(j.Beside) != 1 || j.Beside[0].ID != capJob.ID {
+		t.Errorf("the loop's job knows of %+v", j.Beside)
+	}
+	_, err := b.Begin(StartJob{Write: b.write(), Circuit: "pressure-cap", From: "nothing"})
+	refused(t, "out of nothing", err, desk.BadInput, "from")
+}
+
+// Words that could hurt are exact: over every circuit and step nothing speaks of air where nitrogen
+// or oil is meant, and nothing that must not be filled is told to be filled.
+func TestNoWordHurts(t *testing.T) {
+	b := open(t)
+	air, fill := regexp.MustCompile(`(?i)\bair\b`), regexp.MustCompile(`(?i)\bfill(ed)? (it|the system|until|with)\b`)
+	circuits, err := library.Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	looked, energies := 0, 0
+	for i := range circuits {
+		c := &circuits[i]
+		mark := ""
+		if c.Marked() {
+			mark = "16"
+		}
+		j := b.begin(StartJob{Machine: c.Title, Complaint: "loses pressure", Circuit: c.ID, Mark: mark})
+		says := map[string]string{}
+		for _, st := range j.Stages {
+			says["stage "+string(st.ID)] = st.Text + " " + st.Title // what it warns of may name what must not be
+		}
+		for _, st := range j.Steps {
+			raw := must[[]byte](b)(json.Marshal([]any{st.Text, st.Ask, st.Outcome, st.Plan, st.Closures, st.Changes}))
+			says[st.ID] = string(raw)
+			if st.Kind == circuit.Hold && st.Plan != nil {
+				ahead := must[runsheet.HoldPlan](b)(b.Jobs.PlanHold(b.ctx, j.ID, st.ID))
+				says[st.ID+" ahead"] = ahead.Says + " " + ahead.Finer + " " + ahead.Filled
+			}
+			step, _ := c.Test(st.ID)
+			for _, pa := range []float64{100e3, 1000e3} {
+				if e, ok := runsheet.StoredIn(c, step, pa, 101325); ok {
+					says[st.ID+" energy"] = e.Says()
+					energies++
+				}
+			}
+		}
+		for at, text := range says {
+			looked++
+			if c.Medium() != circuit.WithAir && air.MatchString(text) {
+				t.Errorf("%s, %s, is tested with %s: %s", c.ID, at, c.Medium(), text)
+			}
+			if c.Wet == "" && fill.MatchString(text) {
+				t.Errorf("%s, %s, must not be filled: %s", c.ID, at, text)
+			}
+		}
+	}
+	if looked < 200 || energies < 20 {
+		t.Errorf("only %d places and %d warnings were looked at", looked, energies)
 	}
 }
 

@@ -208,7 +208,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 	if p := b.step(j, "leak-brake").Plan; p == nil || p.Target.Pa > 481e3 || p.Target.Pa < 470e3 {
 		t.Errorf("the shop's own figure is not used: %+v", p)
 	}
-	if p := b.step(j, "leak-feed"); p.Kind != circuit.Hold || p.Energy == "" || !strings.Contains(p.Energy, "Fill it") {
+	if p := b.step(j, "leak-feed"); p.Kind != circuit.Hold || !strings.Contains(p.Energy, "Shield it") || strings.Contains(p.Energy, "Fill") {
 		t.Errorf("60 L at 8 bar and no word of it: %q", p.Energy)
 	}
 	_, err := b.Begin(StartJob{Write: b.write(), Machine: "Cap", Circuit: "wrong"})

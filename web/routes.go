@@ -201,7 +201,7 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 		ID   string `path:"id"`
 		Step string `query:"step"`
 	}
-	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *planned) (jobs.HoldPlan, error) {
+	get(api, "hold-plan", "/api/jobs/{id}/hold-plan", "How long the hold will need", func(ctx context.Context, in *planned) (runsheet.HoldPlan, error) {
 		return j.PlanHold(ctx, in.ID, in.Step)
 	})
 	type foundAt struct {

@@ -114,9 +114,9 @@ func (c *callCmd) Run(o outside) error {
 			return badInput("%s: step %s: %w", c.Findings, s.ID, err)
 		}
 		doc.Steps = append(doc.Steps, one)
-		results = append(results, steps.Result{Step: s, Verdict: one.Outcome.Verdict, Sentence: one.Outcome.Sentence})
+		results = append(results, steps.Result{Step: s, Verdict: one.Outcome.Verdict, Sentence: one.Outcome.Sentence, Failed: one.Outcome.Failed})
 	}
-	doc.Call = steps.Combine(&x, results, nil)
+	doc.Call = steps.Combine(&x, results, steps.Eyes{})
 	if c.JSON {
 		return document(o.out, doc)
 	}

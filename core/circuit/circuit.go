@@ -4,6 +4,8 @@
 package circuit
 
 import (
+	"cmp"
+
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 )
@@ -21,7 +23,9 @@ type Circuit struct {
 	Title      string      `yaml:"title" json:"title"`
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
-	Liquid     Liquid      `yaml:"liquid" json:"liquid"`           // what the loop carries at work
+	Liquid     Liquid      `yaml:"liquid" json:"liquid"`     // what the loop carries at work
+	Wet        Liquid      `yaml:"wet" json:"wet,omitempty"` // what it may be filled with for a test; empty: nothing
+	With       Medium      `yaml:"tested_with" json:"tested_with,omitempty"`
 	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
 	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
@@ -35,6 +39,7 @@ type Circuit struct {
 	Words      []string    `yaml:"words" json:"words,omitempty"` // in a machine's name or complaint, that propose this circuit
 	Also       []string    `yaml:"also" json:"also,omitempty"`   // words that propose it less strongly
 	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
+	Further    []Further   `yaml:"further" json:"further,omitempty"` // where it is tight and the complaint stands
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
 	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`
 	Standing   string      `yaml:"standing" json:"standing"`
@@ -48,7 +53,49 @@ type Liquid string
 const (
 	Coolant Liquid = "coolant" // hot at work: a fall while it cools proves nothing
 	Oil     Liquid = "oil"     // under pressure it is injected through skin
+	Water   Liquid = "water"   // that a bare part may be filled with
 )
+
+// Medium is what is put under pressure.
+type Medium string
+
+// The media; empty is air.
+const (
+	WithAir      Medium = "air"
+	WithNitrogen Medium = "nitrogen"
+	WithOil      Medium = "oil"
+)
+
+// Medium is what a circuit is tested with.
+func (c *Circuit) Medium() Medium { return cmp.Or(c.With, WithAir) }
+
+// Further is a next step where a circuit is tight and the complaint stands: the test of another
+// circuit, a step of this one, or a hold under other conditions. One of the three is given.
+type Further struct {
+	ID      string `yaml:"id" json:"id"`
+	Title   string `yaml:"title" json:"title"`
+	Why     string `yaml:"why" json:"why"`
+	Circuit string `yaml:"circuit" json:"circuit"`
+	Step    string `yaml:"step" json:"step"`
+	Held    Held   `yaml:"held" json:"held"`
+}
+
+// Held is how a hold is repeated.
+type Held string
+
+// The ways to hold again.
+const (
+	HeldHot   Held = "hot"
+	HeldWarm  Held = "warm"
+	HeldMoved Held = "moved" // something is moved meanwhile
+	HeldFull  Held = "full"  // with less air, and longer
+	HeldNight Held = "night" // after a night
+)
+
+// Values lists every way, and none.
+func (Held) Values() []string {
+	return []string{"", string(HeldHot), string(HeldWarm), string(HeldMoved), string(HeldFull), string(HeldNight)}
+}
 
 // Content is what a chamber holds.
 type Content string

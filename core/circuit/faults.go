@@ -29,6 +29,7 @@ func (c *Circuit) Faults() []Fault {
 	f.parts()
 	f.mark()
 	f.steps()
+	f.further()
 	if len(f.out) == 0 {
 		f.reached() // of a description whose names are right
 	}
@@ -45,7 +46,7 @@ func (f *faults) say(path, format string, a ...any) {
 func (f *faults) declare(path, kind, id string) {
 	key, one := id, "a "+kind
 	switch kind {
-	case "step", "matter", "repair":
+	case "step", "matter", "repair", "next step":
 		key = kind + " " + id
 	case "option", "school":
 		key = "option " + id
@@ -266,6 +267,23 @@ func (f *faults) steps() {
 			if !need.has(s) {
 				f.say(at, "step %q, of kind %s, needs %s", s.ID, s.Kind, need.what)
 			}
+		}
+	}
+}
+
+// further looks at what is to be done next.
+func (f *faults) further() {
+	for i, x := range f.c.Further {
+		at := fmt.Sprintf("$.further[%d]", i)
+		f.declare(at+".id", "next step", x.ID)
+		if given := slices.DeleteFunc([]string{x.Circuit, x.Step, string(x.Held)}, func(s string) bool { return s == "" }); len(given) != 1 {
+			f.say(at, "next step %q is the test of another circuit (circuit), a step of this one (step), or a hold (held): give one of the three", x.ID)
+		}
+		if x.Step != "" && !slices.ContainsFunc(f.c.Steps, func(s Step) bool { return s.ID == x.Step }) {
+			f.say(at+".step", "next step %q goes to %q, which is no step here", x.ID, x.Step)
+		}
+		if x.Circuit == f.c.ID {
+			f.say(at+".circuit", "next step %q goes to this circuit itself", x.ID)
 		}
 	}
 }

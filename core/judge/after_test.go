@@ -97,8 +97,8 @@ func TestAPlanIsSoonerWithAFinerGauge(t *testing.T) {
 	if needle.TightS == nil || fine.TightS == nil || loose.TightS == nil || !(*loose.TightS <= *fine.TightS && *fine.TightS < *needle.TightS) {
 		t.Errorf("tight after %v (needle), %v (digital), %v (ten times the allowance)", value(needle.TightS), value(fine.TightS), value(loose.TightS))
 	}
-	if none := plan(0.002, Gauge{DivisionPa: 5e3}); none.TightS != nil || none.LeakingS != nil || none.Says() == "" {
-		t.Errorf("a gauge that cannot see it: %s", none.Says())
+	if none := plan(0.002, Gauge{DivisionPa: 5e3}); none.TightS != nil || none.LeakingS != nil || none.Says(true) == "" {
+		t.Errorf("a gauge that cannot see it: %s", none.Says(true))
 	}
 	if _, err := PlanHold(Question{AmbientPa: 101325, LimitPaPerS: 1, Gauge: Gauge{DigitalPa: 100}}); err == nil {
 		t.Error("planned without a test pressure")

@@ -9,8 +9,8 @@ import "math"
 const (
 	wholeSure    = .95
 	wholeRests   = 0.5 // that the whole fall is within the allowance, for tight
-	sureLeaking  = .94
-	sureTight    = 0.98
+	sureLeaking  = .95
+	sureTight    = 0.983
 	leastReading = 3   // no count outvotes an interval: three show a slope and its doubt
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0

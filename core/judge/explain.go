@@ -2,9 +2,9 @@ package judge
 
 import "math"
 
-// nearlyFullM3 is the air that is left in a loop filled with care (docs/PHYSICS.md, Leak flow):
+// NearlyFullM3 is the air that is left in a loop filled with care (docs/PHYSICS.md, Leak flow):
 // the same weep moves a needle the faster the less air there is.
-const nearlyFullM3 = 0.05e-3
+const NearlyFullM3 = 0.05e-3
 
 // explain gives the reasons of a report, the most important first.
 func (r *running) explain(rep *Report, q Question, rate Interval, v *verdict) {
@@ -56,7 +56,7 @@ func (r *running) explain(rep *Report, q Question, rate Interval, v *verdict) {
 		}
 	}
 	if rep.MissedMLPerH != nil {
-		rep.say(CouldHide, figureMissed, *rep.MissedMLPerH, figureFilled, *rep.MissedMLPerH*math.Min(1, nearlyFullM3/q.GasM3))
+		rep.say(CouldHide, figureMissed, *rep.MissedMLPerH, figureFilled, *rep.MissedMLPerH*math.Min(1, NearlyFullM3/q.GasM3))
 	}
 	if step, fall := q.Gauge.StepPa(), limit*r.lastT; rep.Call == NotYet && step > fall {
 		rep.say(GaugeCoarse, figureStep, kpa(step), figureAllowed, kpa(fall))

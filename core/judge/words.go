@@ -62,7 +62,7 @@ func (w words) reason(x Reason) string {
 	case CouldHide:
 		says := fmt.Sprintf("A weep below the liquid line of up to %s mL of hot coolant an hour could still hide.", quantity.Significant(f[figureMissed], 2))
 		if f[figureFilled] < f[figureMissed] {
-			says += fmt.Sprintf(" Filled until %s L of air is left, the same hold would show %s mL an hour.", quantity.Significant(nearlyFullM3*1e3, 1), quantity.Significant(f[figureFilled], 2))
+			says += fmt.Sprintf(" Filled until %s L of air is left, the same hold would show %s mL an hour.", quantity.Significant(NearlyFullM3*1e3, 1), quantity.Significant(f[figureFilled], 2))
 		}
 		return says
 	case LosesMore:
@@ -218,12 +218,16 @@ func (q Question) unit() quantity.Unit {
 }
 
 // Says is how long a hold will need, as a sentence.
-func (p Times) Says() string {
+func (p Times) Says(fills bool) string {
+	better := "Use a finer gauge."
+	if fills {
+		better = "Use a finer gauge, or fill it so that less air is trapped."
+	}
 	switch {
 	case p.TightS == nil && p.LeakingS == nil:
-		return "Half an hour with this gauge cannot tell. Use a finer gauge, or fill the system so that less air is trapped."
+		return "Half an hour with this gauge cannot tell. " + better
 	case p.TightS == nil:
-		return fmt.Sprintf("A leak of twice the allowance shows in about %s. With this gauge, half an hour cannot show that it is tight. Use a finer gauge or fill the system.", quantity.Duration(*p.LeakingS))
+		return fmt.Sprintf("A leak of twice the allowance shows in about %s. With this gauge, half an hour cannot show that it is tight. %s", quantity.Duration(*p.LeakingS), better)
 	case p.LeakingS == nil:
 		return fmt.Sprintf("About %s if it is tight. A leak of twice the allowance does not show on this gauge.", quantity.Duration(*p.TightS))
 	}

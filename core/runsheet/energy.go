@@ -23,6 +23,8 @@ type Stored struct {
 	Joules  float64
 	Newtons float64 // on a 25 mm plug
 	AskFill bool
+	With    circuit.Medium
+	Wet     circuit.Liquid // what it may be filled with; empty: nothing
 }
 
 // StoredIn works it out at a pressure (Pa gauge); ok is false where it cannot hurt.
@@ -32,6 +34,6 @@ func StoredIn(c *circuit.Circuit, s circuit.Step, atPa, ambientPa float64) (e St
 	}
 	e.Joules, _ = physics.StoredEnergy(atPa, c.Room(s), ambientPa)
 	e.Newtons = atPa * math.Pi / 4 * plugAcross * plugAcross
-	e.AskFill = e.Joules >= askFill
+	e.AskFill, e.With, e.Wet = e.Joules >= askFill, c.Medium(), c.Wet
 	return e, e.Joules >= hurts
 }

@@ -29,6 +29,9 @@ func Show(pa, digitPa float64, u quantity.Unit) Shown {
 	return Shown{Pa: pa, Text: u.Figure(pa, digitPa), Unit: u.Symbol, Other: other.Show(pa, other.SI(tenth))}
 }
 
+// Says is the pressure as its gauge shows it.
+func (s Shown) Says() string { return s.Text + " " + s.Unit }
+
 // TwoUnits writes a pressure in kPa and psi, a vacuum in kPa and inHg.
 func TwoUnits(pa float64) string {
 	if pa == 0 {

@@ -153,10 +153,13 @@ func (g Gauge) RestSays(pa float64) string {
 
 // Says warns of the energy stored in a step's gas.
 func (e Stored) Says() string {
-	says := fmt.Sprintf("At this pressure the air holds %s J (a hard hammer blow: 100 J). A 25 mm plug is pushed out with %s N (%s kg). Stand clear of it.",
-		quantity.Significant(e.Joules, 2), quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
-	if e.AskFill {
-		says += " Fill it with water but for a little air and look for weeps, shield it, or use a lower pressure."
+	says := fmt.Sprintf("At this pressure the %s holds %s J (a hard hammer blow: 100 J). A 25 mm plug is pushed out with %s N (%s kg). Stand clear of it.",
+		e.With, quantity.Significant(e.Joules, 2), quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
+	switch {
+	case e.AskFill && e.Wet != "":
+		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Wet)
+	case e.AskFill:
+		says += " Shield it, or use a lower pressure."
 	}
 	return says
 }

@@ -25,7 +25,7 @@ var hold = Calculator{
 		if err != nil {
 			return Answer{}, FieldError{"limit", err}
 		}
-		a := Answer{Sentence: p.Says(), Figures: []Figure{}}
+		a := Answer{Sentence: p.Says(false), Figures: []Figure{}}
 		for _, f := range []struct {
 			id, label string
 			s         *float64

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -14,7 +15,14 @@ type Result struct {
 	Step     circuit.Step
 	Verdict  Verdict
 	Sentence string
+	Failed   []string // what of several is not right, by name
 	Accepted []string // what of the rig was seen to leak, and is lived with: no fault of the part
+}
+
+// Eyes is where a leak was seen, by name.
+type Eyes struct {
+	Part []string // at what is tested, and not mended since: they outrank every gauge
+	Rig  []string // at the rig itself
 }
 
 // Combined is the one call of all the steps of a job.
@@ -26,15 +34,17 @@ type Combined struct {
 	Seen     []string `json:"seen"`     // parts at which a leak was seen, by name: they outrank every gauge
 	Beyond   string   `json:"beyond"`   // what that says of the rest; empty where nothing was seen
 	Accepted []string `json:"accepted"` // what of the rig leaks and is lived with, by name
+	Past     []string `json:"past"`     // what is not tested past it, by title
 	Next     string   `json:"next"`     // the id of the step that is next; empty: none
 }
 
 // Combine makes one call of several steps. A bad one counts, though others were
 // good, unless a later step that outranks it was good; it is good only once
-// nothing that is asked for is left. A leak seen at a part (seen, by name) makes it bad
-// whatever any gauge says: eyes outrank the needle.
-func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
-	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Seen: append([]string{}, seen...), Accepted: []string{}}
+// nothing that is asked for is left. A leak seen at a part makes it bad whatever any gauge says:
+// eyes outrank the needle. One seen at the rig and accepted is no fault of the part, which is
+// not tested past it; where a hold is good beside it, its own share was small enough.
+func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
+	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Seen: append([]string{}, seen.Part...), Accepted: []string{}, Past: []string{}}
 	said := map[string]Result{}
 	for _, r := range results {
 		said[r.Step.ID] = r
@@ -48,6 +58,7 @@ func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
 		}
 	}
 	var bad, good []circuit.Step
+	again := "" // the first step that is to be done again
 	for _, s := range c.Tests() {
 		r, ok := said[s.ID]
 		v := r.Verdict
@@ -59,13 +70,14 @@ func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
 			out.Lines = append(out.Lines, s.Title+": bad, but no more so after: "+quantity.Lower(overruled[s.ID])+".")
 			continue
 		case v == Bad && len(r.Accepted) > 0:
-			good = append(good, s)
+			out.Past = append(out.Past, s.Title)
+			again = cmp.Or(again, s.ID)
 			for _, name := range r.Accepted {
 				if !slices.Contains(out.Accepted, name) {
 					out.Accepted = append(out.Accepted, name)
 				}
 			}
-			out.Lines = append(out.Lines, fmt.Sprintf("%s: the rig leaks at %s, seen and accepted. %s", s.Title, quantity.Lower(strings.Join(r.Accepted, ", ")), r.Sentence))
+			out.Lines = append(out.Lines, fmt.Sprintf("%s: the rig leaks at %s, seen; not tested past it. %s", s.Title, among(r.Accepted), r.Sentence))
 			continue
 		case v == Bad:
 			bad = append(bad, s)
@@ -77,24 +89,29 @@ func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
 				out.Next = s.ID
 			}
 		}
-		if r.Sentence != "" && (v != Unknown || r.Sentence != "") {
+		if r.Sentence != "" {
 			out.Lines = append(out.Lines, s.Title+": "+r.Sentence)
 		}
 	}
+	out.Next = cmp.Or(out.Next, again)
 	titles := func(all []circuit.Step) string {
 		var t []string
 		for _, s := range all {
-			t = append(t, quantity.Lower(s.Title))
+			one := quantity.Lower(s.Title)
+			if of := said[s.ID].Failed; len(of) > 0 {
+				one += " (" + among(of) + ")"
+			}
+			t = append(t, one)
 		}
 		return strings.Join(t, ", ")
 	}
 	switch {
-	case len(seen) > 0:
+	case len(seen.Part) > 0:
 		out.Verdict, out.Beyond = Bad, "The rest is not tested past it."
 		if len(bad) == 0 && len(out.Untested) == 0 {
 			out.Beyond = "The gauge alone would have passed it."
 		}
-		out.Sentence = "Leaking: " + quantity.Lower(strings.Join(seen, ", ")) + ", seen. " + out.Beyond
+		out.Sentence = "Leaking: " + among(seen.Part) + ", seen. " + out.Beyond
 	case len(bad) > 0:
 		out.Verdict, out.Sentence = Bad, "Not right: "+titles(bad)+"."
 		if len(good) > 0 && len(bad)+len(good) > 1 {
@@ -103,18 +120,35 @@ func Combine(c *circuit.Circuit, results []Result, seen []string) Combined {
 		if way := oneWay(c, bad, good); way != "" {
 			out.Sentence += " " + way
 		}
-	case len(out.Untested) > 0:
-		out.Verdict = Unknown
-		if len(good) > 0 {
-			out.Sentence = "Right so far: " + titles(good) + "."
-		} else {
-			out.Sentence = "Nothing tested yet."
+	case len(good) > 0 && len(out.Untested)+len(out.Past) == 0:
+		out.Sentence = "Right: " + titles(good) + "."
+		if len(seen.Rig) > 0 {
+			out.Sentence += " The rig leaks at " + among(seen.Rig) + ", seen."
 		}
 	default:
-		out.Sentence = "Right: " + titles(good) + "."
+		out.Verdict, out.Sentence = Unknown, "Nothing tested yet."
+		if len(good) > 0 {
+			out.Sentence = "Right so far: " + titles(good) + "."
+		} else if len(out.Past) > 0 {
+			out.Sentence = ""
+		}
 	}
-	if len(out.Accepted) > 0 {
-		out.Sentence += " Accepted, since seen: " + quantity.Lower(strings.Join(out.Accepted, ", ")) + " leaks. Everything else that was tested is tight."
+	if len(out.Past) > 0 {
+		out.Sentence = strings.TrimSpace(out.Sentence + " Not tested past the rig, which leaks at " + among(out.Accepted) + ", seen: " + among(out.Past) + ". " + pastTheRig)
+	}
+	return out
+}
+
+// pastTheRig is what must be done to know a part that was tested with a rig that leaks.
+const pastTheRig = "To know: bleed down, mend it there and hold again. What is lost then is the part's own."
+
+func among(names []string) string { return quantity.Lower(strings.Join(names, ", ")) }
+
+// Further are the next steps where all that was asked for is right and the complaint stands.
+func Further(c *circuit.Circuit, call Combined) []circuit.Further {
+	out := []circuit.Further{}
+	if call.Verdict == Good {
+		out = append(out, c.Further...)
 	}
 	return out
 }

@@ -10,7 +10,7 @@ import (
 
 // OfHold is a hold's report as the outcome of its step.
 func OfHold(r *judge.Report) Outcome {
-	out := Outcome{Verdict: Unknown, Sentence: "No call yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Bolts: []Bolt{}}
+	out := Outcome{Verdict: Unknown, Sentence: "No call yet.", Figures: []slate.Figure{}, Notes: []string{}, Rows: []RowOutcome{}, Failed: []string{}, Bolts: []Bolt{}}
 	if r == nil {
 		return out
 	}
@@ -26,6 +26,14 @@ func OfHold(r *judge.Report) Outcome {
 		out.Sentence += " " + r.Why[0]
 	}
 	return out
+}
+
+// ProofSays is what a rig proof came to.
+var ProofSays = map[judge.Call]string{
+	judge.Tight:        "The rig holds on its own.",
+	judge.Leaking:      "The rig itself leaks.",
+	judge.NeverReached: "The rig itself leaks: it could not be pumped up.",
+	judge.NotYet:       "The rig proof ended without a call.",
 }
 
 // wholeMost is the share of the test pressure that a hold may lose, whatever its school

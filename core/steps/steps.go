@@ -84,7 +84,8 @@ type Outcome struct {
 	Figures  []slate.Figure `json:"figures"`
 	Notes    []string       `json:"notes"`
 	Rows     []RowOutcome   `json:"rows"`
-	Bolts    []Bolt         `json:"bolts"` // tighten: where each sits and when it is turned
+	Failed   []string       `json:"failed"` // what of several is not right, by name: a cylinder, a wagon, a bank
+	Bolts    []Bolt         `json:"bolts"`  // tighten: where each sits and when it is turned
 }
 
 // RowOutcome is what one line means.
@@ -178,6 +179,12 @@ func Judge(s circuit.Step, c *circuit.Circuit, g Given, e Entry) (Outcome, error
 	}
 	out.Figures, out.Notes, out.Rows = append([]slate.Figure{}, out.Figures...), append([]string{}, out.Notes...), append([]RowOutcome{}, out.Rows...)
 	out.Bolts = append([]Bolt{}, out.Bolts...)
+	out.Failed = []string{}
+	for i, r := range out.Rows {
+		if s.Per != "" && r.Verdict == Bad {
+			out.Failed = append(out.Failed, sh.lines[i].Title)
+		}
+	}
 	return out, nil
 }
 

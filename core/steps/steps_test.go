@@ -334,7 +334,7 @@ func TestOneCallOfManySteps(t *testing.T) {
 				results = append(results, Result{Step: s, Verdict: v, Sentence: "said so."})
 			}
 		}
-		got := Combine(x.c, results, nil)
+		got := Combine(x.c, results, Eyes{})
 		if got.Verdict != x.want || !strings.Contains(got.Sentence, x.says) || got.Next != x.next {
 			t.Errorf("%s: %+v", x.name, got)
 		}
@@ -366,12 +366,39 @@ func TestEyesOutrankTheNeedle(t *testing.T) {
 		{"beside a hold that leaks", of(Bad), "Leaking: intake boot, seen. The rest is not tested past it."},
 		{"though every hold is tight", of(), "Leaking: intake boot, seen. The gauge alone would have passed it."},
 	} {
-		if got := Combine(&crank, x.results, seen); got.Verdict != Bad || got.Sentence != x.says || !slices.Equal(got.Seen, seen) {
+		if got := Combine(&crank, x.results, Eyes{Part: seen}); got.Verdict != Bad || got.Sentence != x.says || !slices.Equal(got.Seen, seen) {
 			t.Errorf("%s: %+v", x.name, got)
 		}
-		if got := Combine(&crank, x.results, nil); len(got.Seen) > 0 || strings.Contains(got.Sentence, "boot") {
+		if got := Combine(&crank, x.results, Eyes{}); len(got.Seen) > 0 || strings.Contains(got.Sentence, "boot") {
 			t.Errorf("%s, nothing seen: %+v", x.name, got)
 		}
+	}
+}
+
+// What fails of several is named in the one call: the cylinder, the wagon.
+func TestTheCallNamesWhatFailed(t *testing.T) {
+	given := Given{AmbientPa: 101325, Things: []string{"Wagon 1", "Wagon 2", "Wagon 3"}}
+	round := circuit.Step{ID: "round", Title: "Continuity", Kind: circuit.Round, Per: "wagon", Looks: []circuit.Look{{ID: "on", Title: "Brake shows on"}}}
+	table := circuit.Step{ID: "table", Title: "Each cylinder", Kind: circuit.Values, Unit: "bar", Per: "cylinder",
+		Values: []circuit.Value{{ID: "c4", Title: "Cylinder 4", Least: 95e5}, {ID: "c5", Title: "Cylinder 5", Least: 95e5}}}
+	c := circuit.Circuit{Chambers: gas, Ports: in, Steps: []circuit.Step{round, table}}
+	row := func(id, field, text string) EntryRow { return EntryRow{ID: id, Cells: map[string]string{field: text}} }
+	var results []Result
+	for _, x := range []struct {
+		step circuit.Step
+		rows []EntryRow
+	}{
+		{round, []EntryRow{row("round-1", "on", "yes"), row("round-2", "on", "yes"), row("round-3", "on", "no")}},
+		{table, []EntryRow{row("c4", "value", "120"), row("c5", "value", "40")}},
+	} {
+		o, err := Judge(x.step, &c, given, Entry{Rows: x.rows})
+		if err != nil {
+			t.Fatal(err)
+		}
+		results = append(results, Result{Step: x.step, Verdict: o.Verdict, Sentence: o.Sentence, Failed: o.Failed})
+	}
+	if got := Combine(&c, results, Eyes{}); got.Verdict != Bad || got.Sentence != "Not right: continuity (wagon 3), each cylinder (cylinder 5)." {
+		t.Errorf("%s: %s", got.Verdict, got.Sentence)
 	}
 }
 

@@ -23,6 +23,23 @@ export function go(job: { id: string }, stage: string): void {
   void navigate('/jobs/:id/:stage', { params: { id: job.id, stage } });
 }
 
+// holdNext goes on to another hold, under what is asked for: its stage takes it from here.
+let asked = { job: '', held: '' };
+export function holdNext(job: Job, held: string): void {
+  asked = { job: job.id, held };
+  const step = job.steps.find((s) => s.kind === 'hold' && s.id === (job.call.next || job.first));
+  go(job, job.steps.length > 1 ? (step?.stage ?? 'pressurise') : 'pressurise');
+}
+
+// heldNext is that, among the conditions of a step; -1 where none was asked for.
+export function heldNext(job: Job, step: Step | undefined): number {
+  const held = asked.job === job.id ? asked.held : '';
+  if (held === 'hot' || held === 'warm')
+    return step?.held_under.findIndex((c) => c.condition.warmth === held) ?? -1;
+  if (held === 'moved') return step?.held_under.findIndex((c) => c.condition.note !== undefined) ?? -1;
+  return -1;
+}
+
 // onward is the stage after this one.
 export function onward(job: Job, stage: string): void {
   const at = job.stages.findIndex((s) => s.id === stage);

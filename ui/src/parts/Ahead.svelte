@@ -18,6 +18,7 @@
 {#if ahead.data}
   <p class="text-sm" data-ahead>
     {ahead.data.says}{#if ahead.data.finer}<span class="block text-mute">{ahead.data.finer}</span>{/if}
+    {#if ahead.data.filled}<span class="block text-mute" data-filled>{ahead.data.filled}</span>{/if}
   </p>
 {:else if ahead.isFetching}
   <p class="text-sm text-mute">Working out how long to hold…</p>

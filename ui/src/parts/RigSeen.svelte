@@ -19,13 +19,13 @@
 {#if job.rig.seen_at.length}
   <div class="border-l-4 border-brass bg-page p-3">
     <p>
-      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part. This
-      hold does not show what the part itself loses. Mend the rig and hold again, or accept it by name.
+      Seen to leak at the rig itself: <b>{job.rig.seen_at.join(', ')}</b>. That is no fault of the part.
     </p>
     {#each held as s (s.id)}
       {#if s.accepted.length}
         <p class="mt-2 font-bold" data-accepted="true">
-          {many ? `${s.title}: ` : ''}accepted. The part is sound.
+          {many ? `${s.title}: ` : ''}the rig's, and accepted. The part is not tested past it. Bleed down,
+          mend it there and hold again.
           {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}>Undo</button>{/if}
         </p>
       {:else if open}
@@ -34,7 +34,7 @@
           data-accepted="false"
           disabled={ask.busy}
           onclick={() => void accept(s.id, false)}
-          >Accept it{many ? ` at “${s.title}”` : ''}: our rig leaks, the part is sound</button
+          >It is the rig's{many ? ` at “${s.title}”` : ''}: not tested past it</button
         >
       {/if}
     {/each}

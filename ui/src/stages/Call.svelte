@@ -9,6 +9,7 @@
   import { clock, figure, range, ringInk, shapeWords } from '../lib/show';
   import DripOrHiss from '../parts/DripOrHiss.svelte';
   import Fork from '../parts/Fork.svelte';
+  import Further from '../parts/Further.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Residuals from '../parts/Residuals.svelte';
@@ -29,14 +30,18 @@
   const report = $derived(hold?.report ?? null);
   // A leak that was seen outranks the gauge.
   const seen = $derived(job.call.seen.length > 0);
-  const ring = $derived(seen ? 'cut' : (call?.ring ?? hold?.ring ?? 'dotted'));
+  // What leaked was the rig, and accepted: the part is not tested past it.
+  const past = $derived(!seen && job.call.past.length > 0);
+  const ring = $derived(seen ? 'cut' : past ? 'dotted' : (call?.ring ?? hold?.ring ?? 'dotted'));
   const words = {
     tight: 'Tight',
     leaking: 'Leaking',
     'not-yet': 'Not yet',
     'never-reached': 'Never reached',
   } as const;
-  const word = $derived(seen ? words.leaking : words[call?.call ?? report?.call ?? 'not-yet']);
+  const word = $derived(
+    seen ? words.leaking : past ? words['not-yet'] : words[call?.call ?? report?.call ?? 'not-yet'],
+  );
   // Sentences by what they say: reasons and sentences go in one order.
   const said = $derived(
     (report?.why ?? []).map((text, i) => ({ text, code: report?.reasons[i]?.code ?? '' })),
@@ -158,8 +163,9 @@
     <div class="min-w-56 flex-1">
       <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>
       {#if seen}<SeenAt {job} />{/if}
+      {#if past}<p class="mt-2 text-lg" data-past>{job.call.sentence}</p>{/if}
       <p class="mt-2 text-lg" data-going={going}>
-        {seen ? 'The hold: ' : ''}{going ? hold.sentence : reason}
+        {seen || past ? 'The hold: ' : ''}{going ? hold.sentence : reason}
       </p>
       {#each beside as w (w.code)}<p class="mt-1" data-says={w.code}>{w.text}</p>{/each}
       {#if proofless}<p class="mt-1 font-bold text-vermilion">{proofless}</p>{/if}
@@ -215,6 +221,7 @@
       >
     {/if}
   </div>
+  <Further {job} />
   <details class="border-t border-rule pt-2" bind:open={drawn}>
     <summary class="flex min-h-11 items-center">The chart of the hold</summary>
     <Fork {hold} height={220} />

@@ -6,6 +6,7 @@
   import { send } from '../lib/outbox.svelte';
   import Main from '../parts/Main.svelte';
   import Remind from '../parts/Remind.svelte';
+  import RigSeen from '../parts/RigSeen.svelte';
 
   let { job }: { job: Job; stage: Stage } = $props();
   // Held on to by its id: what others see meanwhile may put the suspects in another order.
@@ -77,6 +78,7 @@
     </div>
   </div>
 {/if}
+<RigSeen {job} />
 <ol class="border-t border-rule">
   {#each job.suspects as s, i (s.id)}
     {@const last = s.seen.at(-1)}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { event, firstStroke, gated, go, onward, planOf, proofOf, testOf } from '../lib/job';
+  import { event, firstStroke, gated, go, heldNext, onward, planOf, proofOf, testOf } from '../lib/job';
   import { outbox } from '../lib/outbox.svelte';
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
@@ -20,7 +20,7 @@
   const waits = $derived(step !== undefined && gated(step));
   // Where a step is held under two conditions, the one that is still wanted is next.
   const wanted = $derived(step?.held_under.findIndex((c) => c.condition.under === step.pending[0]?.id) ?? -1);
-  const condition = $derived(picked ?? (step?.pending.length ? wanted : -1));
+  const condition = $derived(picked ?? (step?.pending.length ? wanted : heldNext(job, step)));
 
   // What was pressed right after the first stroke is done to its hold, though the page has
   // not heard of that yet.

@@ -3,6 +3,7 @@
   import type { Job, Stage } from '../lib/api/client';
   import { go } from '../lib/job';
   import { ringInk, verdicts } from '../lib/show';
+  import Further from '../parts/Further.svelte';
   import Main from '../parts/Main.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
@@ -60,3 +61,4 @@
     <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
   {/if}
 </div>
+<Further {job} />

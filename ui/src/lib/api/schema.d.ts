@@ -980,6 +980,11 @@ export interface components {
             holds: components["schemas"]["HoldView"][];
             next: components["schemas"]["NextThing"][];
         };
+        Beside: {
+            call: string;
+            circuit: string;
+            id: string;
+        };
         BesideText: {
             read: string;
             true: string;
@@ -1147,6 +1152,7 @@ export interface components {
             beyond: string;
             lines: string[];
             next: string;
+            past: string[];
             seen: string[];
             sentence: string;
             untested: string[];
@@ -1429,6 +1435,15 @@ export interface components {
             /** Format: double */
             se_m3: number;
         };
+        Further: {
+            circuit: string;
+            /** @enum {string} */
+            held: "" | "hot" | "warm" | "moved" | "full" | "night";
+            id: string;
+            step: string;
+            title: string;
+            why: string;
+        };
         GapView: {
             /** Format: double */
             from: number;
@@ -1479,6 +1494,7 @@ export interface components {
             under_text: string;
         };
         HoldPlan: {
+            filled: string;
             finer: string;
             says: string;
             with: components["schemas"]["Times"];
@@ -1594,6 +1610,7 @@ export interface components {
         JobView: {
             /** Format: date-time */
             at: string;
+            beside: components["schemas"]["Beside"][];
             by: string;
             call: components["schemas"]["Combined"];
             circuit: string;
@@ -1607,6 +1624,7 @@ export interface components {
             explains: string;
             facts: components["schemas"]["FactView"][];
             first: string;
+            further: components["schemas"]["Further"][];
             hold_schools: components["schemas"]["School"][];
             holds: components["schemas"]["HoldView"][];
             hunch: string;
@@ -1939,6 +1957,7 @@ export interface components {
         };
         Outcome: {
             bolts: components["schemas"]["Bolt"][];
+            failed: string[];
             figures: components["schemas"]["Figure"][];
             notes: string[];
             rows: components["schemas"]["RowOutcome"][];
@@ -2356,6 +2375,8 @@ export interface components {
             circuit?: string;
             complaint: string;
             device: string;
+            /** @description the job out of which it is begun, whose machine and complaint it takes on */
+            from?: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @description what stands on the bench, as people call it */
