@@ -188,7 +188,7 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
 	p.do(chromedp.Click(`[data-part=plate-joint] button`))
 	p.reads(`[data-part=plate-joint] [aria-current=true]`, "Joint of plate and deck")
-	p.key("y")
+	p.press("y")
 	p.reads(`[data-accepted=false]`, "Seen to leak at the rig itself: Joint of plate and deck")
 	p.click("button", "It is the rig's at “First pressure”")
 	p.reads(`[data-accepted=true]`, "The part is not tested past it")

@@ -41,6 +41,12 @@ type Leave struct {
 	LaidBy bool `json:"laid_by"`
 }
 
+// Correction puts right under which condition a hold is done.
+type Correction struct {
+	desk.Write
+	Condition terms.Condition `json:"condition"`
+}
+
 // pressed is what a write changed of a hold.
 const (
 	changedReadings = "readings"
@@ -284,6 +290,50 @@ func (r *Room) Leave(ctx context.Context, holdID string, in Leave) (desk.Receipt
 		}
 		return receipt, err
 	}, func(k *keeper) { k.show() })
+}
+
+// SetCondition puts right under which condition a hold is done, or was while its job is open: it
+// decides what the hold can tell.
+func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (desk.Receipt, error) {
+	put := func(rec *record) (desk.Receipt, error) {
+		if err := runsheet.CheckCondition(rec.step, in.Condition); err != nil {
+			return desk.Receipt{}, desk.Refuse("condition", "%v", err)
+		}
+		receipt, _, err := desk.Put(ctx, r.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
+			return desk.Received(in.Write, holdID, changedState), tx.SetCondition(holdID, in.Condition)
+		})
+		if err == nil {
+			rec.hold.Condition = in.Condition
+		}
+		return receipt, err
+	}
+	if r.running(holdID) != nil {
+		return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return put(&k.now.record) }, func(k *keeper) {
+			k.touched()
+			k.settled(ctx)
+			k.room.tellJob(k.now.hold.JobID, changedState)
+		})
+	}
+	p, err := r.picture(ctx, holdID)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
+	if j, err := r.desk.Book.Job(ctx, p.hold.JobID); err != nil || j.State != terms.Open {
+		return desk.Receipt{}, errors.Join(err, r.closed(ctx, holdID))
+	}
+	k := &keeper{room: r, restart: true}
+	k.now.record = p.record
+	receipt, err := put(&k.now.record)
+	if err != nil {
+		return receipt, err
+	}
+	// What was said stands; where it is otherwise under the right condition, that is said after it.
+	k.judgeIt()
+	if n := len(k.now.calls); n > 0 && k.now.report != nil && k.now.calls[n-1].call != k.now.report.Call {
+		err = k.keep(ctx)
+	}
+	r.tellJob(p.hold.JobID, changedState)
+	return receipt, errors.Join(err, r.keepDigest(ctx, &k.now))
 }
 
 // settled judges and shows the hold after a press.

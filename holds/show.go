@@ -111,7 +111,7 @@ func (p *picture) farView(d digest) *FarView {
 	v := &FarView{Gauge: g, Unit: u.Symbol, UnitPa: u.Factor, Step: stepper(g), Marks: g.NextMarks(d.Far, p.hold.State, p.rig.Target.Pa), Points: []Point{}}
 	if d.Far.Seen {
 		v.Value = new(runsheet.Show(d.Far.Pa, digit, u))
-		v.Says = farSays(d.Near, d.Far, math.Max(digit, p.rig.Gauge.ForJudge().StepPa()), u)
+		v.Says = runsheet.FarSays(d.Near, d.Far, math.Max(digit, p.rig.Gauge.ForJudge().StepPa()), u)
 	}
 	return v
 }

@@ -2,7 +2,6 @@ package holds
 
 import (
 	"fmt"
-	"math"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
@@ -38,50 +37,7 @@ func (p *picture) alarmText(a Alarm) string {
 }
 
 // under is the condition of a hold in words.
-func (rec *record) under() string {
-	c := rec.hold.Condition
-	var out []string
-	if x, ok := rec.step.Condition(c.Under); ok {
-		out = append(out, x.Title)
-	} else if c.Under != "" {
-		out = append(out, c.Under)
-	}
-	if c.Warmth != terms.NotSaid {
-		out = append(out, string(c.Warmth))
-	}
-	if c.Engine {
-		out = append(out, "engine running")
-	}
-	if c.Note != "" {
-		out = append(out, c.Note)
-	}
-	return joined(out)
-}
-
-func joined(list []string) string {
-	out := ""
-	for i, s := range list {
-		if i > 0 {
-			out += ", "
-		}
-		out += s
-	}
-	return out
-}
-
-// farSays is what the gauge at the other end shows against the near one.
-func farSays(near, far runsheet.Standing, digitPa float64, u quantity.Unit) string {
-	switch d := far.Pa - near.Pa; {
-	case !near.Seen:
-		return "The near gauge is not read yet."
-	case math.Abs(d) <= digitPa:
-		return "Both gauges show the same."
-	case d < 0:
-		return "The far gauge is " + u.Show(-d, digitPa) + " below the near gauge."
-	default:
-		return "The far gauge is " + u.Show(d, digitPa) + " above the near gauge."
-	}
-}
+func (rec *record) under() string { return runsheet.UnderSays(rec.step, rec.hold.Condition) }
 
 // sentence is the one line of plain words under a hold.
 func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
@@ -105,13 +61,10 @@ func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
 		}
 		return "Tight."
 	case judge.Leaking:
-		s := "Leaking."
-		if r.LossMLPerH != nil {
-			s += " " + r.CoolantSays()
-		} else if r.RateKPaPerMin != nil {
-			s += " " + p.unit.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
+		if r.RateKPaPerMin == nil {
+			return "Leaking."
 		}
-		return s
+		return "Leaking. " + p.unit.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
 	case judge.NeverReached:
 		return "Never reached the target: adapter not seated, a large leak, or a forgotten opening."
 	}
@@ -176,31 +129,6 @@ func (p *picture) sinceShut(s float64) float64 {
 	return s - p.axis(*p.hold.IsolatedAt)
 }
 
-// A target counts as reached within three quarters of a division, or a hundredth of
-// itself: the needle creeps on while somebody looks at it.
-const (
-	reachedDivisions = 0.75
-	reachedShare     = 0.01
-	nearlyShare      = 0.85
-	nothingPa        = 500 // from ambient: not pumped yet
-)
-
 func (p *picture) pumping() string {
-	div := p.rig.Gauge.DivisionPa()
-	target := p.unit.Show(p.rig.Target.Pa, div)
-	verb := "Pump"
-	if p.rig.draws() {
-		verb = "Draw down"
-	}
-	at := p.last(Near)
-	out, want := p.rig.sign()*at.Pa, p.rig.sign()*p.rig.Target.Pa
-	switch {
-	case !at.Seen || out < nothingPa:
-		return verb + " to " + target + ", slowly and evenly."
-	case out >= want-math.Max(div*reachedDivisions, reachedShare*want):
-		return "Target reached. Shut the supply (I)."
-	case out > nearlyShare*want:
-		return "Nearly there: " + target + "."
-	}
-	return verb + " on to " + target + "."
+	return runsheet.PumpingSays(p.last(Near), p.rig.Target.Pa, p.rig.draws(), p.rig.Gauge.DivisionPa(), p.unit)
 }

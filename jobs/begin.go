@@ -8,6 +8,7 @@ import (
 
 	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
@@ -161,15 +162,15 @@ func (r *Room) beginning(ctx context.Context, f *file, in StartHold) (holds.Begi
 	if err != nil {
 		return b, err
 	}
-	if in.Condition, err = condition(step, in.Condition); err != nil {
-		return b, err
-	}
 	for _, h := range f.holds {
 		if h.state != terms.Ended {
 			return b, desk.Conflicts("a hold of this job is still running: bleed it down first")
 		}
 	}
 	proof := in.Purpose == terms.RigProof
+	if err := runsheet.CheckCondition(step, in.Condition); err != nil && !proof {
+		return b, desk.Refuse("condition", "%v", err)
+	}
 	if !proof {
 		if err := r.ready(ctx, f, step); err != nil {
 			return b, err
@@ -203,18 +204,6 @@ func (r *Room) beginning(ctx context.Context, f *file, in StartHold) (holds.Begi
 		}
 	}
 	return holds.Beginning{JobID: f.job.ID, Machine: f.job.Machine, Basis: f.basis, Chamber: f.basis.Circuit.Pressed(step).Port.Chamber, Purpose: in.Purpose, Condition: in.Condition, Rig: rig}, nil
-}
-
-// condition is the one under which a step is held. A step that knows its two conditions
-// is held under one of them.
-func condition(step circuit.Step, c terms.Condition) (terms.Condition, error) {
-	if c.Under == "" {
-		return c, nil
-	}
-	if _, ok := step.Condition(c.Under); !ok {
-		return c, desk.Refuse("condition", "%s is not held under %q", step.Title, c.Under)
-	}
-	return c, nil
 }
 
 // ready refuses a hold while something must come before it.

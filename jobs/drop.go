@@ -74,8 +74,8 @@ func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace
 	if err != nil {
 		return b, nil, nil, err
 	}
-	if in.Condition, err = condition(step, in.Condition); err != nil {
-		return b, nil, nil, err
+	if err := runsheet.CheckCondition(step, in.Condition); err != nil {
+		return b, nil, nil, desk.Refuse("condition", "%v", err)
 	}
 	if p, err = r.plan(f, step, nil); err != nil {
 		return b, nil, nil, err

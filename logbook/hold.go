@@ -87,6 +87,11 @@ func (t *Tx) SetDigest(holdID string, digest json.RawMessage) error {
 	return t.exec("UPDATE hold SET digest = ? WHERE id = ?", string(digest), holdID)
 }
 
+// SetCondition puts right under which condition a hold is or was done.
+func (t *Tx) SetCondition(holdID string, c terms.Condition) error {
+	return t.exec("UPDATE hold SET under = ?, warmth = ?, engine = ?, note = ? WHERE id = ?", c.Under, c.Warmth, c.Engine, c.Note, holdID)
+}
+
 const holdColumns = "id, at, by, device, job_id, purpose, under, warmth, engine, note, chamber, rig, state, isolated_at, ended_at, laid_by, simulated, digest"
 
 func holdsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Hold, error) {

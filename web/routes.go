@@ -150,6 +150,7 @@ func holdRoutes(api huma.API, h *holds.Room, k *kit.Room) {
 	write(api, "hold-event", "/api/holds/{id}/events", "Note an event", h.Event)
 	write(api, "reading", "/api/holds/{id}/readings", "Note a reading", h.Reading)
 	write(api, "undo", "/api/holds/{id}/undo", "Undo the last reading", h.Undo)
+	write(api, "put-condition-right", "/api/holds/{id}/condition", "Put right under which condition a hold is done", h.SetCondition)
 	write(api, "leave-running", "/api/holds/{id}/leave", "Leave a hold running, or take it up again", h.Leave)
 	view(api, "why", "/api/holds/{id}/why", "What lies behind a call", h.Why)
 	type pair struct {

@@ -1,11 +1,6 @@
 package judge
 
-import (
-	"fmt"
-
-	"idlehiss/core/quantity"
-	"idlehiss/core/terms"
-)
+import "idlehiss/core/terms"
 
 // Coolant is the loss on the road that a fall means, mL of hot coolant an hour, by how the leak was
 // noticed: dripping it is liquid that left in the test, hissing the same passage with coolant in
@@ -19,12 +14,4 @@ func (r *Report) Coolant(e terms.Escape) *Interval {
 		return r.WeepMLPerH
 	}
 	return &Interval{r.WeepMLPerH.Value, r.LossMLPerH.Low, r.WeepMLPerH.High}
-}
-
-// CoolantSays is the same as a sentence, before it is known; empty where there is none.
-func (r *Report) CoolantSays() string {
-	if r.LossMLPerH == nil || r.WeepMLPerH == nil {
-		return ""
-	}
-	return fmt.Sprintf("%s mL of hot coolant an hour if it hisses, %s if it drips.", quantity.Significant(r.LossMLPerH.Value, 2), quantity.Significant(r.WeepMLPerH.Value, 2))
 }

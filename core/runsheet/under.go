@@ -1,6 +1,9 @@
 package runsheet
 
 import (
+	"fmt"
+	"strings"
+
 	"idlehiss/core/circuit"
 	"idlehiss/core/terms"
 )
@@ -26,4 +29,41 @@ func Conditions(c *circuit.Circuit, s circuit.Step) []HeldUnder {
 		out = append(out, HeldUnder{"hot", terms.Condition{Warmth: terms.Hot}}, HeldUnder{"engine running", terms.Condition{Engine: true}})
 	}
 	return append(out, HeldUnder{"something moved", terms.Condition{Note: "something moved"}})
+}
+
+// UnderSays is the condition of a hold of a step in words; empty where none was said.
+func UnderSays(s circuit.Step, c terms.Condition) string {
+	var out []string
+	if x, ok := s.Condition(c.Under); ok {
+		out = append(out, x.Title)
+	} else if c.Under != "" {
+		out = append(out, c.Under)
+	}
+	if c.Warmth != terms.NotSaid {
+		out = append(out, string(c.Warmth))
+	}
+	if c.Engine {
+		out = append(out, "engine running")
+	}
+	if c.Note != "" {
+		out = append(out, c.Note)
+	}
+	return strings.Join(out, ", ")
+}
+
+// CheckCondition refuses a condition under which a step is not held. A step that compares two is held
+// under one of them.
+func CheckCondition(s circuit.Step, c terms.Condition) error {
+	_, known := s.Condition(c.Under)
+	switch {
+	case c.Under != "" && !known:
+		return fmt.Errorf("%s is not held under %q", s.Title, c.Under)
+	case c.Under == "" && len(s.Conditions) > 0:
+		var which []string
+		for _, x := range s.Conditions {
+			which = append(which, x.Title)
+		}
+		return fmt.Errorf("say first how it is held: %s", strings.Join(which, ", or "))
+	}
+	return nil
 }

@@ -225,3 +225,46 @@ func offTargetSays(shut, target float64, tr *trace.Trace) string {
 func overLimitSays(highest float64, l Limit, tr *trace.Trace) string {
 	return fmt.Sprintf("The file reached %s, above the limit of the %s (%s).", tr.Unit.Show(math.Copysign(highest, l.CeilingPa), tr.DigitPa), l.Of, tr.Unit.Show(l.CeilingPa, tr.DigitPa))
 }
+
+// FarSays is what the gauge at the other end shows against the near one.
+func FarSays(near, far Standing, digitPa float64, u quantity.Unit) string {
+	switch d := far.Pa - near.Pa; {
+	case !near.Seen:
+		return "The near gauge is not read yet."
+	case math.Abs(d) <= digitPa:
+		return "Both gauges show the same."
+	case d < 0:
+		return "The far gauge is " + u.Show(-d, digitPa) + " below the near gauge."
+	default:
+		return "The far gauge is " + u.Show(d, digitPa) + " above the near gauge."
+	}
+}
+
+// A target counts as reached within three quarters of a division, or a hundredth of
+// itself: the needle creeps on while somebody looks at it.
+const (
+	reachedDivisions = 0.75
+	reachedShare     = 0.01
+	nearlyShare      = 0.85
+	nothingPa        = 500 // from ambient: not pumped yet
+)
+
+// PumpingSays is what to do on the way to a target.
+func PumpingSays(at Standing, targetPa float64, draws bool, divisionPa float64, u quantity.Unit) string {
+	target := u.Show(targetPa, divisionPa)
+	verb := "Pump"
+	if draws {
+		verb = "Draw down"
+	}
+	sign := math.Copysign(1, targetPa)
+	out, want := sign*at.Pa, sign*targetPa
+	switch {
+	case !at.Seen || out < nothingPa:
+		return verb + " to " + target + ", slowly and evenly."
+	case out >= want-math.Max(divisionPa*reachedDivisions, reachedShare*want):
+		return "Target reached. Shut the supply (I)."
+	case out > nearlyShare*want:
+		return "Nearly there: " + target + "."
+	}
+	return verb + " on to " + target + "."
+}

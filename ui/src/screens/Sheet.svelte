@@ -53,12 +53,15 @@
     over = false;
     dropped = '';
     if (!file || !job) return;
+    // Where two are compared it is the one that is still wanted.
+    const next = job.steps.find((s) => s.id === stage?.step)?.pending[0];
     const d = await drop.send<Dropped>(
       '/api/jobs/{id}/traces',
       {
         name: file.name.slice(0, 200),
         text: await file.text(),
         ...(stage?.kind === 'hold' ? { step: stage.step } : {}),
+        ...(next ? { condition: { under: next.id } } : {}),
       },
       job.id,
     );

@@ -16,6 +16,7 @@
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
   import SeenAt from '../parts/SeenAt.svelte';
+  import Tries from '../parts/Tries.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job));
@@ -222,6 +223,7 @@
     {/if}
   </div>
   <Further {job} />
+  <Tries {job} {hold} />
   <details class="border-t border-rule pt-2" bind:open={drawn}>
     <summary class="flex min-h-11 items-center">The chart of the hold</summary>
     <Fork {hold} height={220} />

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
   import { event, go, testOf } from '../lib/job';
+  import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
@@ -24,6 +25,7 @@
   </div>
 {:else}
   <Holding {hold} />
+  <HeldUnder {job} {hold} />
   {#if hold.calls.length}
     <div><Main says="See the call" act={() => go(job, 'call')}>See the call</Main></div>
   {/if}

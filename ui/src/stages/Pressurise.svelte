@@ -5,6 +5,7 @@
   import { both } from '../lib/show';
   import Ahead from '../parts/Ahead.svelte';
   import Gate from '../parts/Gate.svelte';
+  import HeldUnder from '../parts/HeldUnder.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
@@ -21,6 +22,9 @@
   // Where a step is held under two conditions, the one that is still wanted is next.
   const wanted = $derived(step?.held_under.findIndex((c) => c.condition.under === step.pending[0]?.id) ?? -1);
   const condition = $derived(picked ?? (step?.pending.length ? wanted : heldNext(job, step)));
+  // A step that compares two is held under one of them: that is said first.
+  const either = $derived((step?.conditions.length ?? 0) > 0);
+  const unsaid = $derived(either && condition < 0);
 
   // What was pressed right after the first stroke is done to its hold, though the page has
   // not heard of that yet.
@@ -33,6 +37,7 @@
 
 {#if hold && hold.state === 'pumping'}
   <Pumping {hold} shut={() => stage.id === 'pressurise' && onward(job, stage.id)} />
+  <HeldUnder {job} {hold} />
 {:else if !plan}
   <p>The limit comes first.</p>
   <div><Main says="To the limit" act={() => go(job, 'limit')}>Know the limit</Main></div>
@@ -57,15 +62,20 @@
     <legend class="float-left mr-1 text-mute">Held</legend>
     {#each step?.held_under ?? [] as c, i (i)}
       <button
-        class="btn {condition === i ? 'border-ink font-bold' : ''}"
+        class="btn {condition === i ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
         aria-pressed={condition === i}
-        onclick={() => (picked = condition === i ? -1 : i)}>{c.title}</button
+        onclick={() => (picked = condition === i && !either ? -1 : i)}>{c.title}</button
       >
     {/each}
+    {#if unsaid}<p class="font-bold" data-unsaid>Say first how it is held.</p>{/if}
   </fieldset>
   <div class="flex flex-wrap gap-3" data-first={hold ? 'again' : 'new'}>
-    <Main key=" " also="Enter" says="First stroke: the hold begins" act={stroke} disabled={rigUp || waits}
-      >First stroke</Main
+    <Main
+      key=" "
+      also="Enter"
+      says="First stroke: the hold begins"
+      act={stroke}
+      disabled={rigUp || waits || unsaid}>First stroke</Main
     >
     {#if begun && !outbox.refused(begun)}
       <KeyButton

@@ -3,6 +3,7 @@
   import type { Job, Stage } from '../lib/api/client';
   import { gated, go, keepJob, readJob, testOf, tick } from '../lib/job';
   import Gate from '../parts/Gate.svelte';
+  import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
@@ -11,6 +12,7 @@
   import PlanChoices from '../parts/PlanChoices.svelte';
   import StepForm from '../parts/StepForm.svelte';
   import Ticks from '../parts/Ticks.svelte';
+  import Tries from '../parts/Tries.svelte';
   import Pressurise from './Pressurise.svelte';
   import { event } from '../lib/job';
 
@@ -39,10 +41,9 @@
 {#if step.plan && (step.closures.length || step.meant.length)}
   <details class="border-y border-rule py-1">
     <summary class="flex min-h-11 items-center"
-      >Air in at the {step.port}{step.closures.length ? `; ${step.closures.length} to be shut` : ''}{step
-        .meant.length
-        ? `; ${step.meant.length} meant to pass a little`
-        : ''}</summary
+      >{step.plan.draws ? 'Drawn' : 'Pumped in'} at the {step.port}{step.closures.length
+        ? `; ${step.closures.length} to be shut`
+        : ''}{step.meant.length ? `; ${step.meant.length} meant to pass a little` : ''}</summary
     >
     <ol class="list-decimal pb-2 pl-7">
       {#each step.closures as c (c.part)}
@@ -69,6 +70,8 @@
   {/if}
   {#if hold && hold.state !== 'pumping'}
     <Holding {hold} height={240} />
+    <HeldUnder {job} {hold} />
+    <Tries {job} {hold} />
     {#if hold.state === 'holding' && hold.calls.length}
       <div class="flex flex-wrap gap-3">
         <KeyButton

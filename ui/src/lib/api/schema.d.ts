@@ -209,6 +209,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/holds/{id}/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put right under which condition a hold is done */
+        post: operations["put-condition-right"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/holds/{id}/events": {
         parameters: {
             query?: never;
@@ -1184,6 +1201,19 @@ export interface components {
             under?: string;
             /** @enum {string} */
             warmth?: "" | "cold" | "warm" | "hot";
+        };
+        Correction: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            condition: components["schemas"]["Condition"];
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
         };
         DeviceView: {
             id: string;
@@ -2980,6 +3010,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldLine"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-condition-right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
