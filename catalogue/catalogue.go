@@ -169,7 +169,7 @@ func (r *Room) Circuit(id string) (CircuitView, error) {
 	if err != nil {
 		return CircuitView{}, err
 	}
-	v := CircuitView{CircuitRow: circuitRow(c, own), Standing: c.Standing, Source: c.Source, NotTested: append([]string{}, c.NotTested...),
+	v := CircuitView{CircuitRow: circuitRow(c, own), Standing: c.Standing, Source: c.Source, NotTested: c.Untested(false),
 		Chambers: []ChamberView{}, Parts: []PartView{}, Tests: []CircuitStep{}, Matters: append([]circuit.Matter{}, c.Matters...), Stages: runsheet.Stages(&c)}
 	for _, ch := range c.Chambers {
 		v.Chambers = append(v.Chambers, ChamberView{ch.ID, ch.Title, ch.Holds, ch.Open, ch.At})

@@ -45,6 +45,7 @@ type keeper struct {
 	// What follows is the goroutine's own.
 	now     picture // as it becomes; published as a copy
 	judge   *judge.Live
+	unread  bool    // what the judge was told of the temperature
 	lines   []*line // gauges that speak by themselves
 	restart bool    // something earlier changed: judge from the beginning
 	fed     fedSoFar
@@ -156,7 +157,9 @@ func (k *keeper) publish() {
 // so; its readings are kept all the same.
 func (k *keeper) judgeIt() {
 	err := safely(func() error {
-		if k.restart || k.judge == nil {
+		unread := k.now.warmthUnread()
+		if k.restart || k.judge == nil || unread != k.unread {
+			k.unread = unread
 			if err := k.fromTheBeginning(); err != nil {
 				return err
 			}

@@ -25,7 +25,7 @@ type TypedReading struct {
 	desk.Write
 	Value float64   `json:"value" doc:"as read, in the gauge's unit"`
 	How   trace.How `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
-	Gauge Side      `json:"gauge,omitempty" minimum:"0" maximum:"2" doc:"2: the gauge at the other end"`
+	Gauge Side      `json:"gauge,omitempty" minimum:"0" maximum:"100" doc:"2: the gauge at the other end; 100: the thermometer, °C"`
 }
 
 // Undo marks a reading as ignored; it stays in the book.
@@ -187,7 +187,11 @@ func (r *Room) Reading(ctx context.Context, holdID string, in TypedReading) (des
 func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, error) {
 	rec := &k.now.record
 	face, side := rec.rig.Gauge, Near
-	if in.Gauge == Far {
+	switch in.Gauge {
+	case 0, Near:
+	case thermometer:
+		return k.temperature(ctx, in)
+	default:
 		if rec.rig.Far == nil {
 			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge at the other end")
 		}
@@ -237,6 +241,25 @@ func onFace(ring runsheet.Ring, u quantity.Unit, value float64) error {
 
 // overFace is how far a needle may stand past the end of its ring, of the span.
 const overFace = 0.02
+
+// temperature takes down what a thermometer shows.
+func (k *keeper) temperature(ctx context.Context, in TypedReading) (desk.Receipt, error) {
+	rec := &k.now.record
+	if !quantity.PossibleCelsius(in.Value) {
+		return desk.Receipt{}, desk.Refuse("value", "%g °C is no temperature of a loop: type what the thermometer shows, in °C", in.Value)
+	}
+	st := k.room.desk.Stamp(in.Write)
+	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
+		return desk.Received(in.Write, rec.hold.ID, changedReadings), tx.AddReadings(logbook.Reading{HoldID: rec.hold.ID, Gauge: int(thermometer), Seq: len(rec.warmth) + 1, At: st.At, Value: in.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: st.Device})
+	})
+	if err == nil && ran {
+		rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(st.At), Value: in.Value})
+		trace.InTime(rec.warmth)
+		k.touched() // what was read between two temperatures changes with the second
+		k.publish()
+	}
+	return receipt, err
+}
 
 // Undo marks a reading as ignored, for a wrong press.
 func (r *Room) Undo(ctx context.Context, holdID string, in Undo) (desk.Receipt, error) {

@@ -143,7 +143,7 @@ func (rec *record) fill(ctx context.Context, book *logbook.Book) (err error) {
 	// What came late was taken down late.
 	slices.SortStableFunc(rec.near(), byTime)
 	slices.SortStableFunc(rec.side(Far).all, byTime)
-	slices.SortStableFunc(rec.warmth, func(a, b trace.Sample) int { return cmp.Compare(a.AtS, b.AtS) })
+	trace.InTime(rec.warmth)
 	if rec.events, err = book.Events(ctx, rec.hold.ID); err != nil {
 		return err
 	}
@@ -292,13 +292,20 @@ func (rec *record) question() judge.Question {
 	if c, _ := rec.circuit.Chamber(rec.hold.Chamber); q.LiquidM3 == 0 && c.Holds == circuit.HoldsLiquid {
 		q.LiquidM3 = float64(c.Volume)
 	}
-	q.NotTested = rec.circuit.NotTested
-	q.WarmthUnread = q.Coolant && len(rec.warmth) == 0 && (rec.rig.Unread || rec.engineRuns() || rec.hold.Condition.Unsteady())
+	q.NotTested = rec.circuit.Untested(rec.hold.Condition.Unsteady())
+	q.WarmthUnread = rec.warmthUnread()
 	q.RigProven = &rec.rig.Proven
 	if rec.rig.Loss != nil {
 		q.RigPaPerS, q.RigSE = rec.rig.Loss.on(q.GasM3, q.GasSE)
 	}
 	return q
+}
+
+// warmthUnread reports whether a loop full of coolant warms or cools and nobody reads by how much.
+func (rec *record) warmthUnread() bool {
+	near := rec.near()
+	return rec.circuit.Liquid == circuit.Coolant && (rec.rig.Unread || rec.engineRuns() || rec.hold.Condition.Unsteady()) &&
+		(len(near) == 0 || !judge.WarmthFresh(rec.warmth, near[len(near)-1].AtS))
 }
 
 // engineRuns reports whether the engine was last said to be on.

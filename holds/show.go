@@ -86,6 +86,10 @@ func (p *picture) frame(d digest, nowS float64) HoldView {
 	if d.FirstHeardPa != nil {
 		v.FirstHeard = new(runsheet.Show(*d.FirstHeardPa, digit, p.unit))
 	}
+	if n := len(p.warmth); n > 0 {
+		v.Celsius = new(p.warmth[n-1].Value)
+	}
+	v.Unread = p.warmthUnread()
 	v.OverLimit = p.over()
 	v.Alarm = p.alarm()
 	v.AlarmText = p.alarmText(v.Alarm)

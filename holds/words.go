@@ -48,31 +48,13 @@ func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
 		return p.pumping()
 	case p.unjudged != "":
 		return "Cannot be judged: " + p.unjudged + ". The readings are kept."
+	case p.warmthUnread() && (r == nil || r.Call == judge.NotYet && r.Shape != judge.ShapeRising):
+		return "It warms or cools unread: no fall is judged. Look where it is wet, and whether it rises."
 	case r == nil:
 		return ""
 	}
-	switch r.Call {
-	case judge.Tight:
-		switch {
-		case steps.RingOf(r) == terms.RingNicked || r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak:
-			return "Tight enough: it loses less than is allowed."
-		case r.Shape == judge.ShapeSettling:
-			return "Tight. The fall was settling, not a leak."
-		}
-		return "Tight."
-	case judge.Leaking:
-		if r.RateKPaPerMin == nil {
-			return "Leaking."
-		}
-		return "Leaking. " + p.unit.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
-	case judge.NeverReached:
-		return "Never reached the target: adapter not seated, a large leak, or a forgotten opening."
-	}
-	if r.Shape == judge.ShapeRising {
-		return "Rising: heat or gas is coming in. A rise can hide a leak."
-	}
-	if r.AtLimit {
-		return "At the limit. Nobody can honestly call either side."
+	if says := steps.HoldSays(r, p.unit); says != "" {
+		return says
 	}
 	return p.outlook(r, fork)
 }

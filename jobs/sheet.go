@@ -27,7 +27,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	c := &f.basis.Circuit
 	j := f.job
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
-		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: append([]string{}, c.NotTested...), Things: append([]string{}, f.basis.Things...),
+		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
 		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
 		Signs: f.signs(), Hunch: f.hunch(), Escape: f.escape(), Suspects: f.suspects(), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
 	var err error

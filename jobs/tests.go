@@ -261,6 +261,11 @@ func (f *file) lastOf(step circuit.Step, under string) *held {
 	return nil
 }
 
+// heldWarm reports whether a hold was done warm or hot.
+func (f *file) heldWarm() bool {
+	return slices.ContainsFunc(f.holds, func(h held) bool { return !h.proof() && h.condition.Unsteady() })
+}
+
 // pending are the conditions under which a step is still to be held.
 func (f *file) pending(step circuit.Step) []circuit.StepCondition {
 	out := []circuit.StepCondition{}

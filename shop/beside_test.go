@@ -13,6 +13,7 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
+	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
@@ -215,6 +216,99 @@ func TestNoWordHurts(t *testing.T) {
 	}
 	if looked < 200 || energies < 20 {
 		t.Errorf("only %d places and %d warnings were looked at", looked, energies)
+	}
+}
+
+// A hot hold says at once what it can and cannot tell. Unread, its fall is no leak and no call is
+// promised; with the temperature read beside it the same fall is the cooling's, and what is
+// lost beside it is a leak. Afterwards nothing says that it was not tested hot.
+func TestAHotHoldIsJudgedByItsTemperature(t *testing.T) {
+	for _, x := range []struct {
+		name  string
+		reads bool
+		perS  float64 // Pa/s lost beside the cooling
+		want  judge.Call
+	}{{"unread", false, 0, judge.NotYet}, {"read, and sound", true, 0, judge.Tight}, {"read, and leaking", true, 60, judge.Leaking}} {
+		b := open(t)
+		j := b.job("16")
+		if !strings.Contains(strings.Join(j.NotTested, " "), "hot") {
+			t.Fatalf("cold: %v", j.NotTested)
+		}
+		must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), School: "exactly", Gauge: "sim-sound", Pump: "hand-pump-20", Allowance: "typed", AllowanceText: "3 kPa in 1 min"}))
+		must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), School: "exactly", Gauge: "tester-two-rings", Ring: 1, Pump: "hand-pump-20", Allowance: "typed", AllowanceText: "3 kPa in 1 min"}))
+		h := must[HoldView](b)(b.Start(j.ID, StartHold{Write: b.write(), Purpose: "test", Condition: terms.Condition{Warmth: terms.Hot}}))
+		b.event(h.ID, trace.Stroke)
+		q := b.question(h.ID)
+		h = b.event(h.ID, trace.Isolate)
+		if !h.Unread || !strings.Contains(h.Sentence, "no fall is judged") {
+			t.Errorf("%s: at once it says %q", x.name, h.Sentence)
+		}
+		// It cools by 4 K in 20 min, as a sealed loop of its size does.
+		const fromK, gas = 358.0, 0.6e-3
+		vapour := func(k float64) float64 {
+			return must[float64](b)(physics.VapourPressure(physics.EthyleneGlycol, 0.5, k))
+		}
+		for s := 0.0; s <= 1200; s += 20 {
+			k := fromK - 4*s/1200
+			dry := 110e3 + q.AmbientPa - vapour(fromK) - x.perS*s
+			pa := dry + physics.TemperatureEffect(dry, gas, q.LiquidM3, fromK, k) + vapour(k) - q.AmbientPa
+			psi := quantity.MustNamed("psi", quantity.Pressure)
+			if x.reads {
+				must[HoldView](b)(b.Reading(h.ID, TypedReading{Write: b.write(), Value: math.Round((k-273.15)*10) / 10, How: trace.Read, Gauge: 100}))
+			}
+			h = b.read(h.ID, math.Round(psi.Of(pa)*10)/10)
+			b.clock.set(b.clock.Now().Add(20 * time.Second))
+			if !x.reads && (h.CallAtS != nil || len(h.Calls) > 0) {
+				t.Fatalf("%s: after %.0f s a call: %+v", x.name, s, h.Calls)
+			}
+		}
+		if h.Unread == x.reads {
+			t.Errorf("%s: unread %v, last %v °C", x.name, h.Unread, h.Celsius)
+		}
+		h = b.event(h.ID, trace.Release)
+		if h.Report == nil || h.Report.Call != x.want {
+			t.Errorf("%s: %s %v", x.name, h.Report.Call, h.Report.Why)
+		}
+		if j = must[JobView](b)(b.Job(j.ID)); strings.Contains(strings.Join(append(j.NotTested, h.Report.Why...), " "), "Not tested: hot") {
+			t.Errorf("%s: held hot, and not tested hot", x.name)
+		}
+		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: 4000, How: trace.Read, Gauge: 100})
+		refused(t, "after the end", err, desk.Conflict, "")
+	}
+}
+
+// How a step is held is said before its first stroke where two are compared, and can be put right
+// while it runs and afterwards.
+func TestTheConditionIsSaidAndPutRight(t *testing.T) {
+	b := open(t)
+	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
+	_, err := b.Start(j.ID, StartHold{Write: b.write(), Purpose: "test", Step: "cover"})
+	refused(t, "unsaid", err, desk.BadInput, "condition", "cover off", "cover on")
+	j = b.heldWith(j, "sim-low-sound", "small-pump-1", StartHold{Step: "cover", Condition: terms.Condition{Under: "cover-off"}}, 120)
+	put := func(under string) (HoldView, error) {
+		return b.hold(b.Holds.SetCondition(b.ctx, j.Holds[0].ID, holds.Correction{Write: b.write(), Condition: terms.Condition{Under: under}}))
+	}
+	_, err = put("cover-lost")
+	refused(t, "no such condition", err, desk.BadInput, "condition")
+	if h := must[HoldView](b)(put("cover-on")); h.Condition.Under != "cover-on" || len(h.Calls) != len(j.Holds[0].Calls) {
+		t.Errorf("%+v, %d calls", h.Condition, len(h.Calls))
+	}
+	if s := b.step(must[JobView](b)(b.Job(j.ID)), "cover"); len(s.Pending) != 1 || s.Pending[0].ID != "cover-off" {
+		t.Errorf("still to be held: %+v", s.Pending)
+	}
+	// Hot, and said to have been cold: the same fall is no leak any more.
+	h := b.held(b.job("16").ID)
+	for _, psi := range []float64{16, 15.2, 14.4, 13.6, 12.8, 12} {
+		b.clock.set(b.clock.Now().Add(time.Minute))
+		h = b.read(h.ID, psi)
+	}
+	h = b.event(h.ID, trace.Release)
+	if h.Report.Call != judge.Leaking {
+		t.Fatalf("cold: %s", h.Report.Call)
+	}
+	h = must[HoldView](b)(b.hold(b.Holds.SetCondition(b.ctx, h.ID, holds.Correction{Write: b.write(), Condition: terms.Condition{Warmth: terms.Hot}})))
+	if n := len(h.Calls); h.Report.Call != judge.NotYet || n < 2 || h.Calls[n-2].Call != judge.Leaking {
+		t.Errorf("hot: %s after %+v", h.Report.Call, h.Calls)
 	}
 }
 

@@ -92,7 +92,7 @@ func (c *callCmd) Run(o outside) error {
 		}
 		given.Mark = &m.Readings[0]
 	}
-	doc := calledAll{Circuit: x.ID, Steps: []calledStep{}, NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
+	doc := calledAll{Circuit: x.ID, Steps: []calledStep{}, NotTested: x.Untested(false), Standing: x.Standing}
 	var results []steps.Result
 	for _, s := range x.Tests() {
 		f, ok := found.Steps[s.ID]

@@ -73,7 +73,7 @@ func (c *circuitsCmd) show(o outside) error {
 			fmt.Fprintf(o.out, "  %-34s odds %-3g %s\n", p.Title, p.Odds, p.Look)
 		}
 	}
-	fmt.Fprintf(o.out, "%s\n%s\n", strings.Join(x.NotTested, "\n"), x.Standing)
+	fmt.Fprintf(o.out, "%s\n%s\n", strings.Join(x.Untested(false), "\n"), x.Standing)
 	return nil
 }
 

@@ -109,7 +109,7 @@ func (c *planCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	doc := planned{Circuit: x.ID, Options: options, Schools: []plannedSchool{}, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: append([]string{}, x.NotTested...), Standing: x.Standing}
+	doc := planned{Circuit: x.ID, Options: options, Schools: []plannedSchool{}, Steps: []plannedStep{}, Stages: runsheet.Stages(&x), NotTested: x.Untested(false), Standing: x.Standing}
 	var reading *quantity.Reading
 	switch {
 	case !x.Marked() && c.Mark != "":

@@ -42,6 +42,7 @@ type Circuit struct {
 	Further    []Further   `yaml:"further" json:"further,omitempty"` // where it is tight and the complaint stands
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
 	NotTested  []string    `yaml:"not_tested" json:"not_tested,omitempty"`
+	NotCold    []string    `yaml:"not_tested_cold" json:"not_tested_cold,omitempty"` // as long as every hold was cold
 	Standing   string      `yaml:"standing" json:"standing"`
 	Source     string      `yaml:"source" json:"source"`
 }
@@ -55,6 +56,15 @@ const (
 	Oil     Liquid = "oil"     // under pressure it is injected through skin
 	Water   Liquid = "water"   // that a bare part may be filled with
 )
+
+// Untested is what was not tested; warm: a hold was warm, or hot.
+func (c *Circuit) Untested(warm bool) []string {
+	out := append([]string{}, c.NotTested...)
+	if !warm {
+		out = append(out, c.NotCold...)
+	}
+	return out
+}
 
 // Medium is what is put under pressure.
 type Medium string

@@ -214,8 +214,8 @@ func TestARigOnASystem(t *testing.T) {
 	}
 }
 
-// A loop that cools by itself falls as one that leaks: with its temperature unread
-// no fall is called, and a still needle may still be called tight.
+// A loop that cools by itself falls as one that leaks, and one that warms hides a leak: with its
+// temperature unread nothing is called.
 func TestNoFallIsJudgedWhileNobodyReadsTheWarmth(t *testing.T) {
 	at := 110e3
 	hold := func(perS float64) *trace.Trace {
@@ -231,11 +231,14 @@ func TestNoFallIsJudgedWhileNobodyReadsTheWarmth(t *testing.T) {
 		perS   float64
 		unread bool
 		want   Call
-	}{{25, false, Leaking}, {25, true, NotYet}, {0, true, Tight}} {
+	}{{25, false, Leaking}, {25, true, NotYet}, {0, true, NotYet}, {0, false, Tight}} {
 		q.WarmthUnread = c.unread
 		rep, err := Judge(hold(c.perS), q, nil, false)
 		if err != nil || rep.Call != c.want {
 			t.Errorf("%v Pa/s, unread %v: %s %v, want %s", c.perS, c.unread, rep.Call, err, c.want)
+		}
+		if c.unread && (rep.MoreS != nil || rep.Fork != nil) {
+			t.Errorf("%v Pa/s, unread: a call is promised in %v s", c.perS, *rep.MoreS)
 		}
 		if c.want == NotYet && (len(rep.Reasons) == 0 || rep.Reasons[0].Code != WarmthNotRead || rep.NextStep == nil || rep.NextStep.Code != NextReadTemp) {
 			t.Errorf("it does not say why: %v, %s", rep.Why, rep.Next)

@@ -49,7 +49,7 @@ type verdict struct {
 	call    Call
 	firm    bool
 	rising  bool
-	unread  bool    // it would be called leaking, but for a temperature that nobody reads
+	unread  bool    // it warms or cools, and nobody reads by how much: nothing is called
 	rests   float64 // probability that the whole fall is within the allowance
 	over    float64 // probability that the loss exceeds the limit, nothing being believed of it beforehand
 	waits   Code    // what holds a call back although the interval lies on one side
@@ -89,10 +89,11 @@ func (r *running) decide(q *Question) (v verdict, ok bool) {
 	if v.rising || r.n < leastReading || r.lastT < leastHoldS {
 		return v, true
 	}
+	if v.unread = q.WarmthUnread; v.unread {
+		return v, true // a hot one is not read as tight, nor a cooling one as leaking
+	}
 	if v.lost = r.fellBeyond(settlesMost, v.limit+q.RigPaPerS); v.lost > 0 {
-		if v.unread = q.WarmthUnread; !v.unread {
-			v.call, v.firm = Leaking, true
-		}
+		v.call, v.firm = Leaking, true
 		return v, true
 	}
 	v.much = r.fellBeyond(settlesHardly, v.limit+q.RigPaPerS) > 0
@@ -108,9 +109,6 @@ func (r *running) choose(q *Question, v *verdict) {
 	early := math.Min(1, r.lastT/earlyS)
 	switch {
 	case v.leaking >= wholeSure || v.over >= high95:
-		if v.unread = q.WarmthUnread; v.unread {
-			return
-		}
 		v.call = Leaking
 		v.firm = v.leaking >= math.Max(wholeSure, 1-(1-sureLeaking)*early*(1-firmSpare)) && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse
 	case (v.leaking <= 1-wholeSure || v.over <= low95) && v.rests >= wholeRests && !v.much:
@@ -207,8 +205,10 @@ func (r *running) report(q Question, watched bool) Report {
 		rep.SettleS = settle
 	}
 	r.size(&rep, q, v.f, rate, v.at)
-	rep.MoreS = r.more(&v, &q, rate.Value)
-	rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
+	if !q.WarmthUnread { // else no time is promised: what the needle does then is the warmth's doing
+		rep.MoreS = r.more(&v, &q, rate.Value)
+		rep.Fork = r.fork(v.f, q, v.limit, r.cadence())
+	}
 	if v.call == Leaking && (rep.Shape == ShapeSettling || rep.Shape == ShapeTight) {
 		rep.nameLeak(v.f)
 	}

@@ -96,6 +96,7 @@ func (l *Live) Reading(r trace.Reading) {
 	}
 	l.run.moved = math.Copysign(l.warmth.moved, l.warmth.moved*r.GaugePa)
 	if k := l.warmth.kelvin - l.warmth.first; k != 0 {
+		l.run.loop = l.q.Coolant
 		l.run.perK = math.Abs(l.warmth.moved / k)
 	}
 	l.run.add(r)

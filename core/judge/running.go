@@ -87,6 +87,7 @@ type running struct {
 	low       float64 // range of y
 	high      float64
 	moved     float64 // Pa: what the temperature made of the last reading, away from ambient
+	loop      bool    // full of coolant
 	perK      float64 // Pa: the same for each kelvin; 0 while none has moved
 	jumps
 }

@@ -28,8 +28,34 @@ func (l *Live) Temperature(s trace.Sample) {
 	}
 }
 
+// usualGlycol is the share of glycol of a common half-and-half fill.
+const usualGlycol = 0.5
+
+// vapour is the pressure of the coolant's own vapour at a temperature, Pa; nothing without coolant.
+func vapour(kelvin float64, q *Question) float64 {
+	if !q.Coolant {
+		return 0
+	}
+	pa, err := physics.VapourPressure(physics.EthyleneGlycol, usualGlycol, kelvin)
+	if err != nil {
+		return 0 // below freezing there is next to none
+	}
+	return pa
+}
+
+// WarmthFresh reports whether temperatures tell what they do to a pressure read at a moment (s): two
+// at least, and the last of them not long before it.
+func WarmthFresh(read []trace.Sample, atS float64) bool {
+	n := len(read)
+	return n > 1 && atS-read[n-1].AtS <= warmthFreshS
+}
+
+// warmthFreshS is how long a temperature is good for, s: a hot loop cools by about a kelvin in it.
+const warmthFreshS = 120
+
 // takenOut is the reading as it would be at the first temperature. Dry gas:
-// p ∝ T. Liquid-filled: dp/dT = p·(V_g/T + β·V_l)/V_eff (PHYSICS §4).
+// p ∝ T. Liquid-filled: dp/dT = p·(V_g/T + β·V_l)/V_eff, the coolant's own vapour set aside first
+// (PHYSICS §4).
 func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 	if w.kelvin == 0 {
 		return r
@@ -43,21 +69,30 @@ func (w *warmth) takenOut(r trace.Reading, q *Question) trace.Reading {
 	}
 	log := math.Log(w.kelvin/w.first) + liquid*(w.kelvin-w.first)
 	shown := r.GaugePa
-	r.GaugePa = (shown+q.AmbientPa)*math.Exp(-log) - q.AmbientPa
+	now, then := vapour(w.kelvin, q), vapour(w.first, q)
+	r.GaugePa = (shown+q.AmbientPa-now)*math.Exp(-log) + then - q.AmbientPa
 	w.moved = shown - r.GaugePa
 	return r
 }
 
 // thermometerK is what a thermometer shows apart: a tenth of a kelvin. Two readings of it tell a
-// rise so well, and more where it passes more of its figures.
-const thermometerK = 0.1
+// rise so well, and more where it passes more of its figures. A loop full of coolant is not at one
+// temperature: its skin tells it to about half a kelvin.
+const (
+	thermometerK = 0.1
+	loopK        = 0.5
+)
 
 // thermometer is the standard error of the rate from the thermometer, Pa/s.
 func (r *running) thermometer() float64 {
 	if r.perK == 0 {
 		return 0
 	}
-	return thermometerK * r.perK / math.Max(r.lastT, 1) / math.Sqrt(1+math.Abs(r.moved)/r.perK/thermometerK)
+	k := thermometerK
+	if r.loop {
+		k = loopK
+	}
+	return k * r.perK / math.Max(r.lastT, 1) / math.Sqrt(1+math.Abs(r.moved)/r.perK/k)
 }
 
 // Degrees is the temperature (°C) at a moment, on the line between the samples

@@ -98,7 +98,7 @@ func (w words) reason(x Reason) string {
 	case PartNotTested:
 		return x.Text
 	case WarmthNotRead:
-		return "Warm, and the temperature is not measured. A cooling loop loses pressure without a leak, so this fall proves nothing."
+		return "It warms or cools, and its temperature is not read. A cooling loop loses pressure without a leak, so no fall is judged. What counts now: where it is wet, and whether it rises."
 	case FloorSeen:
 		return fmt.Sprintf("It falls to %s and stays there, after a top-up too. A cap or a needle shuts at that pressure; settling would be smaller the second time.", w.pressure(f[figureFloor], 3))
 	case TemperatureExplains:
@@ -135,7 +135,7 @@ func (w words) reason(x Reason) string {
 	case NextHoldOrFiner:
 		return fmt.Sprintf("Hold on for about %s more. A finer gauge or less air is faster.", quantity.Duration(f[figureMore]))
 	case NextReadTemp:
-		return "Read the temperature beside the pressure, or hold again cold. Until then judge it by where it is wet."
+		return "Read the temperature every minute or two: what it does to the pressure is then taken off. Or hold again cold."
 	}
 	return x.Text
 }

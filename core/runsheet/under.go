@@ -12,6 +12,7 @@ import (
 type HeldUnder struct {
 	Title     string          `json:"title"`
 	Condition terms.Condition `json:"condition"`
+	Says      string          `json:"says"` // what must be known before the first stroke; empty: nothing
 }
 
 // Conditions are those under which a step may be held: its own two, where it has two;
@@ -19,17 +20,25 @@ type HeldUnder struct {
 func Conditions(c *circuit.Circuit, s circuit.Step) []HeldUnder {
 	var out []HeldUnder
 	for _, x := range s.Conditions {
-		out = append(out, HeldUnder{x.Title, terms.Condition{Under: x.ID}})
+		out = append(out, HeldUnder{Title: x.Title, Condition: terms.Condition{Under: x.ID}})
 	}
 	if len(out) > 0 {
 		return out
 	}
-	out = []HeldUnder{{"cold", terms.Condition{Warmth: terms.Cold}}, {"warm", terms.Condition{Warmth: terms.Warm}}}
-	if c.Liquid == circuit.Coolant {
-		out = append(out, HeldUnder{"hot", terms.Condition{Warmth: terms.Hot}}, HeldUnder{"engine running", terms.Condition{Engine: true}})
+	loop := c.Liquid == circuit.Coolant
+	heats := ""
+	if loop {
+		heats = heatSays
 	}
-	return append(out, HeldUnder{"something moved", terms.Condition{Note: "something moved"}})
+	out = []HeldUnder{{"cold", terms.Condition{Warmth: terms.Cold}, ""}, {"warm", terms.Condition{Warmth: terms.Warm}, heats}}
+	if loop {
+		out = append(out, HeldUnder{"hot", terms.Condition{Warmth: terms.Hot}, heats}, HeldUnder{"engine running", terms.Condition{Engine: true}, heats})
+	}
+	return append(out, HeldUnder{"something moved", terms.Condition{Note: "something moved"}, ""})
 }
+
+// heatSays is what a loop that warms or cools can do and can tell.
+const heatSays = "Heat raises the pressure by itself, and nothing relieves the loop while its cap is off: leave room for the coolant to expand, stay with it, and stop at the limit. While it cools, no fall is judged unless its temperature is read beside the pressure. What a warm hold shows is where it is wet, and whether it rises."
 
 // UnderSays is the condition of a hold of a step in words; empty where none was said.
 func UnderSays(s circuit.Step, c terms.Condition) string {

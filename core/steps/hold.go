@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
 	"idlehiss/core/slate"
 	"idlehiss/core/terms"
 )
@@ -26,6 +27,35 @@ func OfHold(r *judge.Report) Outcome {
 		out.Sentence += " " + r.Why[0]
 	}
 	return out
+}
+
+// HoldSays is what a hold came to in one line; empty while it is neither called nor clear why it
+// cannot be.
+func HoldSays(r *judge.Report, u quantity.Unit) string {
+	switch r.Call {
+	case judge.Tight:
+		switch {
+		case RingOf(r) == terms.RingNicked || r.Shape == judge.ShapeSettlingLeak || r.Shape == judge.ShapeLeak:
+			return "Tight enough: it loses less than is allowed."
+		case r.Shape == judge.ShapeSettling:
+			return "Tight. The fall was settling, not a leak."
+		}
+		return "Tight."
+	case judge.Leaking:
+		if r.RateKPaPerMin == nil {
+			return "Leaking."
+		}
+		return "Leaking. " + u.Rate(r.RateKPaPerMin.Value*1e3/60, 2) + "."
+	case judge.NeverReached:
+		return "Never reached the target: adapter not seated, a large leak, or a forgotten opening."
+	}
+	switch {
+	case r.Shape == judge.ShapeRising:
+		return "Rising: heat or gas is coming in. A rise can hide a leak."
+	case r.AtLimit:
+		return "At the limit. Nobody can honestly call either side."
+	}
+	return ""
 }
 
 // ProofSays is what a rig proof came to.

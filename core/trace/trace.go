@@ -4,6 +4,8 @@
 package trace
 
 import (
+	"cmp"
+	"slices"
 	"sort"
 	"time"
 
@@ -48,6 +50,11 @@ type Event struct {
 
 // Sample is a side value over time: a temperature (°C) or an ambient (Pa).
 type Sample struct{ AtS, Value float64 }
+
+// InTime puts samples in order of time.
+func InTime(all []Sample) {
+	slices.SortStableFunc(all, func(a, b Sample) int { return cmp.Compare(a.AtS, b.AtS) })
+}
 
 // Trace is what one file or one hold holds. Readings, events and samples each
 // run in order of time.

@@ -9,6 +9,7 @@
   import KeyButton from './KeyButton.svelte';
   import Reader from './Reader.svelte';
   import Value from './Value.svelte';
+  import Warmth from './Warmth.svelte';
 
   let { hold, height = 280 }: { hold: Hold; height?: number } = $props();
   let engine = $state(false);
@@ -23,6 +24,7 @@
 <FarGauge {hold} />
 <Faults {hold} />
 <p class="text-lg font-bold" role="status">{hold.sentence}</p>
+<Warmth {hold} />
 <Fork {hold} height={hold.gauge.kind === 'needle' ? Math.min(height, 210) : height} />
 <p class="small">
   Allowed: {hold.allowance.says}{#if hold.under_text}<span class="ml-1">Held {hold.under_text}.</span>{/if}

@@ -67,6 +67,11 @@
         onclick={() => (picked = condition === i && !either ? -1 : i)}>{c.title}</button
       >
     {/each}
+    {#if step?.held_under[condition]?.says}
+      <p class="basis-full border-l-4 border-vermilion bg-page p-3 font-bold" data-heats>
+        {step.held_under[condition].says}
+      </p>
+    {/if}
     {#if unsaid}<p class="font-bold" data-unsaid>Say first how it is held.</p>{/if}
   </fieldset>
   <div class="flex flex-wrap gap-3" data-first={hold ? 'again' : 'new'}>

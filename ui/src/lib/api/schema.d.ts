@@ -1499,6 +1499,7 @@ export interface components {
         };
         HeldUnder: {
             condition: components["schemas"]["Condition"];
+            says: string;
             title: string;
         };
         HoldEvent: {
@@ -1539,6 +1540,8 @@ export interface components {
             /** Format: double */
             call_expected_s: number | null;
             calls: components["schemas"]["CallView"][];
+            /** Format: double */
+            celsius: number | null;
             condition: components["schemas"]["Condition"];
             draws: boolean;
             /** Format: double */
@@ -1592,6 +1595,7 @@ export interface components {
             unit_pa: number;
             unjudged: string;
             value: components["schemas"]["Shown"] | null;
+            warmth_unread: boolean;
             whole: boolean;
         };
         Hunch: {
@@ -2583,7 +2587,7 @@ export interface components {
             device: string;
             /**
              * Format: int64
-             * @description 2: the gauge at the other end
+             * @description 2: the gauge at the other end; 100: the thermometer, °C
              */
             gauge?: number;
             /**
