@@ -8,6 +8,7 @@ import (
 
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
+	"idlehiss/desk"
 	"idlehiss/jobs"
 )
 
@@ -200,4 +201,77 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	}
 	p.click("button", "Undo")
 	p.reads(`[data-accepted=false]`, "It is the rig's at “First pressure”")
+}
+
+// Right, and the complaint stands: the next steps are buttons. A hot hold says before the first
+// stroke and at once what it can tell, takes a temperature, and stands beside the first try; the
+// cap's test is a job of its own, each a link on the other.
+func TestRightAndTheComplaintStands(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Bin carrier 4", "Simulated gauge on a sound loop")
+	p.pump()
+	p.press("i")
+	p.stage("hold")
+	p.called("tight")
+	p.press(enter)
+	p.stage("call")
+	p.until("nothing is held again while this one runs", `document.querySelector('[data-next=hot]').disabled && !document.querySelector('[data-next=cap]').disabled`)
+	p.scan("tight, and what next")
+	tell[desk.Receipt](t, s, "/api/holds/"+testOf(t, s, job)().ID+"/events", with(wrote("Maren"), map[string]any{"kind": "release"}))
+	p.click("[data-next=hot]", "Hold it hot")
+	p.stage("pressurise")
+	p.reads(`[data-heats]`, "no fall is judged unless its temperature is read")
+	p.until("hot is chosen", `[...document.querySelectorAll('[aria-pressed=true]')].some((b) => b.innerText === 'hot')`)
+	p.pump()
+	p.press("i")
+	p.stage("hold")
+	p.until("it tells at once what it cannot", `document.querySelector('form[data-celsius=""]')`)
+	if h := testOf(t, s, job)(); !h.Unread || h.Condition.Warmth != terms.Hot || h.CallAtS != nil {
+		t.Errorf("unread %v, %+v, a call promised at %v", h.Unread, h.Condition, h.CallAtS)
+	}
+	p.do(chromedp.Focus("#celsius"))
+	p.write("84,5")
+	p.press(enter)
+	p.until("the temperature", `document.querySelector('form[data-celsius="84.5"]')`)
+	// It was warm, not hot: put right by one press.
+	p.click("[data-held-under] button", "warm")
+	p.until("put right", `document.querySelector('[data-held-under=warm]')`)
+	p.scan("a hot hold")
+	tell[desk.Receipt](t, s, "/api/holds/"+testOf(t, s, job)().ID+"/events", with(wrote("Maren"), map[string]any{"kind": "release"}))
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/call"))
+	p.until("both tries", `document.querySelector('[data-tries="2"]')`)
+	p.click("[data-next=cap]", "Test the cap")
+	p.until("another sheet", `document.querySelector('[data-stage]') && !location.pathname.includes('`+job+`')`)
+	capJob := p.job()
+	if j := ask[jobs.JobView](t, s, "/api/jobs/"+capJob); j.CircuitID != "pressure-cap" || j.Machine != "Bin carrier 4" {
+		t.Errorf("%s on %s", j.CircuitID, j.Machine)
+	}
+	p.do(chromedp.Navigate(s.url + "/jobs/" + capJob + "/call"))
+	p.until("the loop's sheet", `document.querySelector('[data-beside="1"] a').href.includes('`+job+`')`)
+	p.click("[data-beside] a", "Cooling loop")
+	p.until("back on it", `location.pathname.includes('`+job+`')`)
+}
+
+// Which of two conditions it is must be said before the first stroke, is clearly shown, and can be
+// put right afterwards.
+func TestOneOfTwoConditionsIsChosen(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	j := ready(t, s, "Mist-blower 3", "carburettor-bench")
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-cover", 1280, 800)
+	p.stage("step-cover")
+	const chosen = `[...document.querySelectorAll('fieldset [aria-pressed=true]')].map((b) => b.innerText).join()`
+	p.until("the first of the two is proposed", chosen+` === 'with the cover off'`)
+	p.unfold("How far")
+	p.choose("Pump with", "Small pump")
+	p.heldStepOpen("Simulated low gauge, sound", "tight")
+	p.until("then the other", `[...document.querySelectorAll('fieldset:not([data-held-under]) [aria-pressed=true]')].map((b) => b.innerText).join() === 'with the cover on'`)
+	p.click("[data-held-under] button", "with the cover on")
+	p.until("it was the other one", `document.querySelector('[data-held-under="with the cover on"]')`)
+	p.until("so the first is wanted again", `[...document.querySelectorAll('fieldset:not([data-held-under]) [aria-pressed=true]')].map((b) => b.innerText).join() === 'with the cover off'`)
+	if st := stepOf(t, s, j.ID, "cover"); len(st.Pending) != 1 || st.Pending[0].ID != "cover-off" {
+		t.Errorf("%+v", st.Pending)
+	}
 }

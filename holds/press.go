@@ -315,8 +315,7 @@ func (r *Room) Leave(ctx context.Context, holdID string, in Leave) (desk.Receipt
 	}, func(k *keeper) { k.show() })
 }
 
-// SetCondition puts right under which condition a hold is done, or was while its job is open: it
-// decides what the hold can tell.
+// SetCondition puts right under which condition a hold is done, or was while its job is open.
 func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (desk.Receipt, error) {
 	put := func(rec *record) (desk.Receipt, error) {
 		if err := runsheet.CheckCondition(rec.step, in.Condition); err != nil {
@@ -344,8 +343,7 @@ func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (
 	if j, err := r.desk.Book.Job(ctx, p.hold.JobID); err != nil || j.State != terms.Open {
 		return desk.Receipt{}, errors.Join(err, r.closed(ctx, holdID))
 	}
-	k := &keeper{room: r, restart: true}
-	k.now.record = p.record
+	k := &keeper{room: r, restart: true, now: picture{record: p.record}}
 	receipt, err := put(&k.now.record)
 	if err != nil {
 		return receipt, err
@@ -355,8 +353,11 @@ func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (
 	if n := len(k.now.calls); n > 0 && k.now.report != nil && k.now.calls[n-1].call != k.now.report.Call {
 		err = k.keep(ctx)
 	}
+	k.sent.whole = true
+	err = errors.Join(err, r.keepDigest(ctx, &k.now))
+	k.show()
 	r.tellJob(p.hold.JobID, changedState)
-	return receipt, errors.Join(err, r.keepDigest(ctx, &k.now))
+	return receipt, err
 }
 
 // settled judges and shows the hold after a press.

@@ -3,9 +3,11 @@ package jobs
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
@@ -39,7 +41,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 		return v, err
 	}
 	v.Call, v.Ring, v.Steps = all.call, all.ring, []StepView{}
-	v.Further = steps.Further(c, all.call)
+	v.Further = steps.Further(c, all.call, !f.many() && slices.ContainsFunc(f.holds, func(h held) bool { return !h.proof() && h.report != nil && h.report.Call == judge.Tight }))
 	if v.Beside, err = r.beside(ctx, j); err != nil {
 		return v, err
 	}

@@ -144,10 +144,11 @@ const pastTheRig = "To know: bleed down, mend it there and hold again. What is l
 
 func among(names []string) string { return quantity.Lower(strings.Join(names, ", ")) }
 
-// Further are the next steps where all that was asked for is right and the complaint stands.
-func Further(c *circuit.Circuit, call Combined) []circuit.Further {
+// Further are the next steps where all that was asked for is right and the complaint stands; once
+// is whether it was, though the last hold, done otherwise, is not called.
+func Further(c *circuit.Circuit, call Combined, once bool) []circuit.Further {
 	out := []circuit.Further{}
-	if call.Verdict == Good {
+	if call.Verdict == Good || call.Verdict == Unknown && once {
 		out = append(out, c.Further...)
 	}
 	return out

@@ -4,10 +4,13 @@
   import type { Further, Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go, holdNext, keepJob } from '../lib/job';
+  import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
 
   let { job }: { job: Job } = $props();
   const ask = new Ask();
+  const running = $derived(live.of(job.id).some((h) => h.state !== 'ended'));
+  const waits = (f: Further) => running && f.held !== '' && f.held !== 'night';
   const nightMin = 14 * 60;
 
   async function act(f: Further): Promise<void> {
@@ -37,10 +40,12 @@
     <ul class="divide-y divide-rule">
       {#each job.further as f (f.id)}
         <li class="flex flex-wrap items-center gap-x-4 gap-y-1 py-2">
-          <button class="btn" data-next={f.id} disabled={ask.busy} onclick={() => void act(f)}
+          <button class="btn" data-next={f.id} disabled={ask.busy || waits(f)} onclick={() => void act(f)}
             >{f.title}</button
           >
-          <span class="min-w-48 flex-1">{f.why}</span>
+          <span class="min-w-48 flex-1"
+            >{f.why}{#if waits(f)}<span class="block small">Bleed this hold down first.</span>{/if}</span
+          >
         </li>
       {/each}
     </ul>
@@ -51,7 +56,7 @@
   <p class="small" data-beside={job.beside.length}>
     Of the same complaint:
     {#each job.beside as b, i (b.id)}{i ? ', ' : ''}<a href={p('/jobs/:id', { params: { id: b.id } })}
-        >{b.circuit}{b.call ? `: ${b.call}` : ''}</a
+        >{b.circuit}{b.call ? `: ${b.call.replaceAll('-', ' ')}` : ''}</a
       >{/each}
   </p>
 {/if}
