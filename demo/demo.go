@@ -46,6 +46,7 @@ type file struct {
 
 type job struct {
 	Machine, Complaint, Mark, Gauge, By, Seen, Note string
+	Escape                                          terms.Escape // how the leak was noticed, if it was
 	Days                                            int
 	Proof                                           bool
 	Hold, Shut                                      quantity.S
@@ -223,6 +224,11 @@ func (p player) play(j job, lead time.Duration) error {
 			return err
 		}
 		if _, err := s.Jobs.Look(ctx, id, jobs.Look{Write: p.write(j.By), Part: j.Seen, Method: "eyes", Seen: true, Class: terms.Fault, Note: j.Note}); step(err) != nil {
+			return err
+		}
+	}
+	if j.Escape != "" {
+		if _, err := s.Jobs.Escape(ctx, id, jobs.Escape{Write: p.write(j.By), How: j.Escape}); step(err) != nil {
 			return err
 		}
 	}
