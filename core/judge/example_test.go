@@ -37,7 +37,7 @@ func ExampleJudge() {
 	fmt.Printf("%.1f kPa/min\n", report.RateKPaPerMin.Value)
 	// Output:
 	// leaking loses-more-than-allowed
-	// 4.1 kPa/min
+	// 4.0 kPa/min
 }
 
 // The same settings are written as they are read.

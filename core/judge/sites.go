@@ -41,13 +41,21 @@ func (r *running) quiet(d *design) float64 {
 	free.leak = free.n
 	free.cols[free.n], free.sd[free.n] = free.law, scale/math.Max(1, r.bins[max(0, full-1)].meanT)
 	free.n++
-	most := math.Inf(-1)
-	for _, sigma := range noises {
-		if _, l := r.readFigures(&free, d, r.bins[:full], sigma*r.gauge.DigitalPa, 1); l > most {
-			r.quietIs, most = sigma, l
+	var likely [len(noises)]float64
+	best := 0
+	for i, sigma := range noises {
+		if _, likely[i] = r.readFigures(&free, d, r.bins[:full], sigma*r.gauge.DigitalPa, 1); likely[i] > likely[best] {
+			best = i
 		}
 	}
-	r.quietBins = full
+	r.quietIs, r.quietBins = noises[best], full
+	if best > 0 && best < len(noises)-1 { // between two of them: where a parabola through the three is highest
+		a, b, c := math.Log(noises[best-1]), math.Log(noises[best]), math.Log(noises[best+1])
+		p, q := (likely[best]-likely[best-1])/(b-a), (likely[best+1]-likely[best])/(c-b)
+		if p > q {
+			r.quietIs = math.Exp((p*(b+c)/2 - q*(a+b)/2) / (p - q))
+		}
+	}
 	return r.quietIs
 }
 
@@ -157,6 +165,7 @@ const (
 	slides      = 0.3 // sigma
 	withinReach = 4.0 // so far inside both edges a figure tells nothing
 	leastLikely = 1e-12
+	uneven      = 0.02 // last digits: no gauge counts them more evenly
 	leastSite   = 1e-9 // of the weight of all others: less is no observation
 )
 
@@ -220,7 +229,8 @@ func (b *bin) site(cavity, variance, sigma, digit, slope float64) (s site, likel
 	if w <= leastSite/variance {
 		return site{}, likely
 	}
-	return site{w, (m1/v - cavity/variance) / w}, likely
+	y := (m1/v - cavity/variance) / w
+	return site{1 / (1/w + uneven*uneven*digit*digit), y}, likely
 }
 
 // mid is the middle of what a figure says, Pa, the temperature taken out.

@@ -34,6 +34,8 @@ type circuit struct {
 	ratePa  float64 // Pa/s with walls that have given way; 0: nothing leaves
 	rigPa   float64 // the rig's own, Pa/s, in proportion to the gauge pressure
 	leftM3  float64 // liquid that has left
+	floorPa float64 // where a cap or a needle shuts, gauge Pa; 0: nothing opens
+	floorS  float64 // in which it brings the pressure there
 	roomK   float64 // by which what surrounds it has warmed since the start
 }
 
@@ -67,6 +69,9 @@ func (c *circuit) advance(dt float64) {
 	} else {
 		c.gas -= c.ratePa * veff * c.law.Drive(p, c.ambient) / c.law.Drive(c.atPa, c.ambient) * math.Copysign(1, c.atPa) * dt
 	}
+	if sign := math.Copysign(1, c.atPa); c.floorPa != 0 && sign*p > sign*c.floorPa {
+		c.gas -= (p - c.floorPa) * veff / c.floorS * dt
+	}
 	c.gas -= c.rigPa * veff * p / math.Abs(c.atPa) * dt
 }
 
@@ -78,13 +83,14 @@ func (c *circuit) bring(gaugePa float64) {
 // stranger is one hold of the second corpus.
 type stranger struct {
 	Hold
-	steps  []float64 // s
-	topUps []float64 // s
-	shown  []float64 // true gauge Pa every strangerS from the start of the hold, at the room's temperature
-	kelvin []float64
-	still  []float64 // the same with nothing leaking: what settles
-	trace  trace.Trace
-	fromS  float64 // when the hold starts, on the trace's axis
+	steps   []float64 // s
+	topUps  []float64 // s
+	floorPa float64   // where something shuts, gauge Pa; 0: nothing does
+	shown   []float64 // true gauge Pa every strangerS from the start of the hold, at the room's temperature
+	kelvin  []float64
+	still   []float64 // the same with nothing leaking: what settles
+	trace   trace.Trace
+	fromS   float64 // when the hold starts, on the trace's axis
 }
 
 const (
@@ -158,6 +164,10 @@ func drawStranger(seed uint64, ratio float64) *stranger {
 		s.topUps = []float64{s.HoldS * (0.25 + 0.25*rng.Float64())}
 	case k < 4:
 		s.Warmth, s.WarmTauS = (rng.Float64()-0.5)*6, between(120, 1200)
+	case k < 5: // told from settling by a top-up alone
+		s.floorPa = s.AtPa * (0.85 + 0.12*rng.Float64())
+		c.floorPa, c.floorS = s.floorPa, between(5, 40)
+		s.topUps = []float64{s.HoldS * (0.3 + 0.2*rng.Float64())}
 	}
 	s.play(c, rng, span*between(0.04, 0.15))
 	return s
@@ -188,7 +198,9 @@ func (s *stranger) play(c circuit, rng *rand.Rand, dropPa float64) {
 	s.fromS = pumpS * float64(strokes+1)
 	sealed := c
 	sealed.ratePa, sealed.rigPa = 0, 0
+	floor := c.floorPa
 	for _, x := range []*circuit{&c, &sealed} {
+		x.floorPa = 0 // the pump holds its own against it
 		warm := x.warmK
 		x.warmK = 0
 		x.gas = x.ambient * x.gasM3
@@ -202,6 +214,7 @@ func (s *stranger) play(c circuit, rng *rand.Rand, dropPa float64) {
 		}
 		x.bring(s.AtPa * (1 + 0.01*rng.NormFloat64()))
 		x.warmK = warm / 2
+		x.floorPa = floor
 	}
 	s.trace.Events = append(s.trace.Events[:strokes], trace.Event{AtS: s.fromS, Kind: trace.Isolate})
 	n := int(watchedS(s.HoldS)/strangerS) + 2

@@ -23,6 +23,9 @@ func (s *stranger) clean() (out []trace.Reading) {
 	return out
 }
 
+// clearFall is how many steps of its gauge a floor must lie below to be told by a top-up.
+const clearFall = 10
+
 // playStranger judges one hold of the second corpus.
 func playStranger(s *stranger) Result {
 	res := s.result()
@@ -30,6 +33,8 @@ func playStranger(s *stranger) Result {
 	switch {
 	case len(s.steps) > 0:
 		res.Corner = "step"
+	case s.floorPa != 0:
+		res.Corner = "floor"
 	case len(s.topUps) > 0:
 		res.Corner = "top-up"
 	case s.Warmth != 0:
@@ -42,6 +47,8 @@ func playStranger(s *stranger) Result {
 	switch {
 	case len(s.steps) > 0:
 		res.Truth, res.Gap = judge.ShapeStep, math.Inf(1)
+	case s.floorPa != 0 && s.Ratio == 0 && math.Abs(s.AtPa-s.floorPa) > clearFall*s.StepPa:
+		res.Truth, res.Gap = judge.ShapeFloor, math.Inf(1)
 	case len(s.topUps) == 0:
 		res.Gap = gap(s.clean(), s.Question, s.NoisePa, s.StepPa, res.Class)
 	}
