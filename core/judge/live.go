@@ -253,6 +253,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 	if err != nil {
 		return Report{}, err
 	}
+	l.tr.Readings = make([]trace.Reading, 0, len(tr.Readings))
 	var called *Call
 	var calledAt *float64
 	next := 0

@@ -79,31 +79,59 @@ var lastDigits = func() (d [18]float64) {
 	return d
 }()
 
-// bare tells a number of nothing but digits with a minus sign and a point, as most are, and
-// where its point is; below zero where it has none.
-func bare(s string) (dot int, ok bool) {
+// bare reads a number of nothing but digits with a minus sign and a point, as most are, and tells
+// where its point is; below zero where it has none. With so few digits the quotient is the nearest
+// number there is: both its sides are exact.
+func bare(s string) (v float64, dot int, ok bool) {
 	dot = -1
+	digits, mantissa := 0, int64(0)
 	for i := range len(s) {
 		switch c := s[i]; {
-		case c >= '0' && c <= '9', c == '-' && i == 0:
+		case c >= '0' && c <= '9':
+			digits++
+			if digits > exactDigits {
+				return 0, dot, false
+			}
+			mantissa = mantissa*10 + int64(c-'0')
+		case c == '-' && i == 0:
 		case c == '.' && dot < 0 && i > 0:
 			dot = i
 		default:
-			return dot, false
+			return 0, dot, false
 		}
 	}
-	return dot, len(s) > 0 && (dot < 0 || len(s)-1-dot < len(lastDigits))
+	if digits == 0 {
+		return 0, dot, false
+	}
+	v = float64(mantissa)
+	if dot >= 0 {
+		v /= tens[len(s)-1-dot]
+	}
+	if s[0] == '-' {
+		v = -v
+	}
+	return v, dot, true
 }
+
+// exactDigits is how many decimal digits a number holds exactly.
+const exactDigits = 15
+
+// tens are the powers of ten up to that.
+var tens = func() (t [exactDigits + 1]float64) {
+	t[0] = 1
+	for i := 1; i < len(t); i++ {
+		t[i] = 10 * t[i-1]
+	}
+	return t
+}()
 
 // number reads a number of a column; digit is the size of its last digit.
 func (rd *reader) number(i int, text string) (v, digit float64, err error) {
-	if dot, ok := bare(text); ok && (dot < 0 || rd.commas[i] != decimals) {
-		if v, err = strconv.ParseFloat(text, 64); err == nil {
-			if dot < 0 {
-				return v, 1, nil
-			}
-			return v, lastDigits[len(text)-1-dot], nil
+	if v, dot, ok := bare(text); ok && (dot < 0 || rd.commas[i] != decimals) {
+		if dot < 0 {
+			return v, 1, nil
 		}
+		return v, lastDigits[len(text)-1-dot], nil
 	}
 	s, err := rd.plain(i, strings.ReplaceAll(text, "−", "-"))
 	if err != nil {

@@ -7,8 +7,10 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"math/rand/v2"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -275,6 +277,23 @@ func BenchmarkReadCSV1000000(b *testing.B) {
 		tr, err := ReadCSV(bytes.NewReader(file.Bytes()), quantity.StandardAtmosphere)
 		if err != nil || len(tr.Readings) != 1_000_000 {
 			b.Fatal(err)
+		}
+	}
+}
+
+// The short way to read a number gives what the long way gives, to the last bit.
+func TestAPlainNumberIsReadExactly(t *testing.T) {
+	noise := rand.New(rand.NewPCG(3, 5))
+	for range 20000 {
+		text := strconv.FormatFloat((noise.Float64()-0.3)*math.Pow(10, float64(noise.IntN(9))), 'f', noise.IntN(9), 64)
+		want, err := strconv.ParseFloat(text, 64)
+		if got, _, ok := bare(text); err != nil || ok && math.Float64bits(got) != math.Float64bits(want) || !ok && len(text) <= exactDigits {
+			t.Fatalf("%s: %v, %v, want %v", text, got, ok, want)
+		}
+	}
+	for _, text := range []string{"", "-", ".", "-.", "1e3", "+4", "1,5", "1.2.3", "0x10", "1234567890123456"} {
+		if v, _, ok := bare(text); ok {
+			t.Errorf("%q is read as %v", text, v)
 		}
 	}
 }
