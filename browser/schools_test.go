@@ -191,16 +191,16 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	p.reads(`[data-part=plate-joint] [aria-current=true]`, "Joint of plate and deck")
 	p.press("y")
 	p.reads(`[data-accepted=false]`, "Seen to leak at the rig itself: Joint of plate and deck")
-	p.click("button", "It is the rig's at “First pressure”")
-	p.reads(`[data-accepted=true]`, "The part is not tested past it")
+	p.click("button", "It is the rig's: “First pressure” is not tested past it")
+	p.reads(`[data-accepted=true]`, "accepted as the rig's")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/call"))
-	p.reads(`[data-verdict=unknown]`, "Not tested past the rig, which leaks at joint of plate and deck, seen: first pressure. To know:")
+	p.reads(`[data-verdict=unknown]`, "Not tested past the rig's leak, seen at joint of plate and deck: first pressure. To know:")
 	p.scan("a rig accepted")
 	if st := stepOf(t, s, j.ID, "first"); len(st.Accepted) != 1 || st.Ring != terms.RingDotted || len(stepOf(t, s, j.ID, "second").Waits) != 0 {
 		t.Errorf("%+v", st)
 	}
 	p.click("button", "Undo")
-	p.reads(`[data-accepted=false]`, "It is the rig's at “First pressure”")
+	p.reads(`[data-accepted=false]`, "It is the rig's: “First pressure” is not tested past it")
 }
 
 // Right, and the complaint stands: the next steps are buttons. A hot hold says before the first

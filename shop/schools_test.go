@@ -186,7 +186,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 	}
 	j = must[JobView](b)(accept("first", false))
 	held("second", "sim-high-sound")
-	want := "Right so far: plate tightened, second pressure, turned over. Not tested past the rig, which leaks at joint of plate and deck, seen: first pressure. To know: bleed down, mend it there and hold again."
+	want := "Right so far: plate tightened, second pressure, turned over. Not tested past the rig's leak, seen at joint of plate and deck: first pressure. To know: bleed down, mend it there and hold again."
 	if c := j.Call; c.Verdict != steps.Unknown || j.Ring != terms.RingDotted || c.Next != "first" || !strings.HasPrefix(c.Sentence, want) || len(j.Further) != 0 {
 		t.Errorf("%s: %s", c.Verdict, c.Sentence)
 	}

@@ -134,7 +134,7 @@ func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
 		}
 	}
 	if len(out.Past) > 0 {
-		out.Sentence = strings.TrimSpace(out.Sentence + " Not tested past the rig, which leaks at " + among(out.Accepted) + ", seen: " + among(out.Past) + ". " + pastTheRig)
+		out.Sentence = strings.TrimSpace(out.Sentence + " Not tested past the rig's leak, seen at " + among(out.Accepted) + ": " + among(out.Past) + ". " + pastTheRig)
 	}
 	return out
 }

@@ -24,8 +24,7 @@
     {#each held as s (s.id)}
       {#if s.accepted.length}
         <p class="mt-2 font-bold" data-accepted="true">
-          {many ? `${s.title}: ` : ''}the rig's, and accepted. The part is not tested past it. Bleed down,
-          mend it there and hold again.
+          {many ? `${s.title}: ` : ''}accepted as the rig's.
           {#if open}<button class="ml-2 underline" onclick={() => void accept(s.id, true)}>Undo</button>{/if}
         </p>
       {:else if open}
@@ -34,7 +33,7 @@
           data-accepted="false"
           disabled={ask.busy}
           onclick={() => void accept(s.id, false)}
-          >It is the rig's{many ? ` at “${s.title}”` : ''}: not tested past it</button
+          >It is the rig's: {many ? `“${s.title}”` : 'the part'} is not tested past it</button
         >
       {/if}
     {/each}

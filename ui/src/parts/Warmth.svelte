@@ -19,7 +19,7 @@
 
 {#if hold.state === 'holding' && (hold.warmth_unread || hold.celsius !== null)}
   <form class="flex flex-wrap items-end gap-2" onsubmit={take} data-celsius={hold.celsius ?? ''}>
-    <label class="w-40"
+    <label class="w-56"
       ><span class="small">Temperature of the loop, °C</span>
       <input
         id="celsius"

@@ -69,8 +69,11 @@
       .filter((w) => w.code !== 'not-tested' && w.code !== 'rig-unproven' && !plainly.includes(w.code))
       .map((w) => w.text),
   );
+  // While it warms or cools unread no fall is judged: its figures would be the warmth's.
+  const unread = $derived(said.some((w) => w.code === 'temperature-unread'));
   const figures = $derived.by(() => {
     const out: { label: string; unit: string; i: Interval }[] = [];
+    if (unread) return out;
     if (report?.rate_kpa_per_min) out.push({ label: 'Loss', unit: 'kPa/min', i: report.rate_kpa_per_min });
     const [hiss, drip] = [report?.loss_ml_per_h, report?.weep_ml_per_h];
     if (hiss && drip && job.escape === '')
@@ -98,7 +101,7 @@
           text: `${figure(Math.max(0, i.value))} ${unit} (${range({ ...i, low: Math.max(0, i.low) })})`,
         });
     };
-    if (!report) return out;
+    if (!report || unread) return out;
     row('Air leaving', report.flow_cm3_per_min, 'cm³/min');
     row('Above the liquid line: coolant, hot', report.loss_ml_per_h, 'mL an hour');
     row('Above the liquid line: coolant, cold', report.loss_cold_ml_per_h, 'mL an hour');
@@ -195,7 +198,7 @@
         Trapped air not known: count the strokes with a reading after each, and the fall becomes a leak size.
       </p>{/if}
   {/if}
-  {#if report.weep_ml_per_h && job.state === 'open'}<DripOrHiss {job} />{/if}
+  {#if report.weep_ml_per_h && !unread && job.state === 'open'}<DripOrHiss {job} />{/if}
   <RigSeen {job} />
   <ul>
     {#each notTested as n (n)}<li>{n}</li>{/each}

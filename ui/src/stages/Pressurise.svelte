@@ -57,7 +57,7 @@
     <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
     {plan.weakest.of === 'step' ? 'limit of this step' : plan.weakest.of}. The first stroke starts the hold.
   </p>
-  <Ahead {job} step={stage.step} />
+  {#if !step?.held_under[condition]?.says}<Ahead {job} step={stage.step} />{/if}
   <fieldset class="flex flex-wrap items-center gap-2">
     <legend class="float-left mr-1 text-mute">Held</legend>
     {#each step?.held_under ?? [] as c, i (i)}

@@ -127,5 +127,11 @@
   <StepForm {job} {step} />
 {/if}
 {#if next && !(open && gated(step)) && (step.outcome.verdict !== 'unknown' || step.optional) && hold?.state !== 'pumping' && hold?.state !== 'holding'}
-  <div><Main says="On to the next stage" act={() => go(job, next.id)}>{next.title}</Main></div>
+  <div>
+    {#if step.outcome.verdict === 'unknown'}
+      <button class="btn" onclick={() => go(job, next.id)}>Without it, on to: {next.title}</button>
+    {:else}
+      <Main says="On to the next stage" act={() => go(job, next.id)}>{next.title}</Main>
+    {/if}
+  </div>
 {/if}
