@@ -126,7 +126,7 @@ func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 			tight = 0 // not called while more than the allowance still falls
 		}
 		if t >= leastHoldS && leaks+tight >= promised {
-			ahead *= stretched
+			ahead = inSteps(ahead * stretched)
 			return &ahead
 		}
 	}
@@ -139,6 +139,19 @@ const (
 	promised  = 0.75 // probability
 	stretched = 1.5
 )
+
+// inSteps rounds a time (s) up to what can be told of it: 5 s within two minutes, half a minute
+// within ten, else a minute.
+func inSteps(s float64) float64 {
+	step := 60.0
+	switch {
+	case s <= 120:
+		step = 5
+	case s <= 600:
+		step = 30
+	}
+	return step * math.Ceil(s/step)
+}
 
 // Where a fork is drawn.
 const (
