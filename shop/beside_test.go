@@ -209,7 +209,7 @@ func TestNoWordHurts(t *testing.T) {
 			if c.Medium() != circuit.WithAir && air.MatchString(text) {
 				t.Errorf("%s, %s, is tested with %s: %s", c.ID, at, c.Medium(), text)
 			}
-			if c.Wet == "" && fill.MatchString(text) {
+			if c.Fill == "" && fill.MatchString(text) {
 				t.Errorf("%s, %s, must not be filled: %s", c.ID, at, text)
 			}
 		}

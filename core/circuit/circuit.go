@@ -23,8 +23,8 @@ type Circuit struct {
 	Title      string      `yaml:"title" json:"title"`
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
-	Liquid     Liquid      `yaml:"liquid" json:"liquid"`     // what the loop carries at work
-	Wet        Liquid      `yaml:"wet" json:"wet,omitempty"` // what it may be filled with for a test; empty: nothing
+	Liquid     Liquid      `yaml:"liquid" json:"liquid"`       // what the loop carries at work
+	Fill       Liquid      `yaml:"fill" json:"fill,omitempty"` // what it may be filled with for a test; empty: nothing
 	With       Medium      `yaml:"tested_with" json:"tested_with,omitempty"`
 	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
 	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing

@@ -24,7 +24,7 @@ type Stored struct {
 	Newtons float64 // on a 25 mm plug
 	AskFill bool
 	With    circuit.Medium
-	Wet     circuit.Liquid // what it may be filled with; empty: nothing
+	Fill    circuit.Liquid // what it may be filled with; empty: nothing
 }
 
 // StoredIn works it out at a pressure (Pa gauge); ok is false where it cannot hurt.
@@ -34,6 +34,6 @@ func StoredIn(c *circuit.Circuit, s circuit.Step, atPa, ambientPa float64) (e St
 	}
 	e.Joules, _ = physics.StoredEnergy(atPa, c.Room(s), ambientPa)
 	e.Newtons = atPa * math.Pi / 4 * plugAcross * plugAcross
-	e.AskFill, e.With, e.Wet = e.Joules >= askFill, c.Medium(), c.Wet
+	e.AskFill, e.With, e.Fill = e.Joules >= askFill, c.Medium(), c.Fill
 	return e, e.Joules >= hurts
 }

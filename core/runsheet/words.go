@@ -156,8 +156,8 @@ func (e Stored) Says() string {
 	says := fmt.Sprintf("At this pressure the %s holds %s J (a hard hammer blow: 100 J). A 25 mm plug is pushed out with %s N (%s kg). Stand clear of it.",
 		e.With, quantity.Significant(e.Joules, 2), quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
 	switch {
-	case e.AskFill && e.Wet != "":
-		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Wet)
+	case e.AskFill && e.Fill != "":
+		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Fill)
 	case e.AskFill:
 		says += " Shield it, or use a lower pressure."
 	}
