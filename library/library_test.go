@@ -209,6 +209,9 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 	proposed, steps := 0, 0
 	check := func(what string, got runsheet.Target, limits []runsheet.Limit) {
 		proposed++
+		if strings.Contains(got.Says, "NaN") || strings.Contains(got.Says, "Inf") {
+			t.Errorf("%s: %s", what, got.Says)
+		}
 		for _, l := range limits {
 			if l.Pa*got.Pa > 0 && math.Abs(got.Pa) > math.Abs(l.CeilingPa)*(1+1e-9) {
 				t.Errorf("%s: %s is beyond the %s's %.4g kPa", what, got.Printed, l.Of, l.CeilingPa/1e3)
@@ -235,7 +238,7 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 						limits = append(limits, runsheet.Limit{Of: "gauge", Pa: g.RatingPa, CeilingPa: g.RatingPa})
 					}
 					var marks []quantity.Reading
-					for _, text := range []string{"0.3", "0.9", "1.1", "16", "13-15", "110 kPa", "2", "200 kPa", "7", "1.5 bar", "30"} {
+					for _, text := range []string{"0.3", "0.9", "1.1", "16", "13-15", "110 kPa", "2", "200 kPa", "7", "1.5 bar", "30", "5 kPa", "50 kPa", "500 kPa", "1 MPa"} {
 						if !c.Marked() {
 							break
 						}
@@ -280,6 +283,12 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 							got, err := runsheet.Aim(school, m, c.Mark.On, limits, g)
 							if err != nil {
 								continue
+							}
+							if school.ID == "at-least" && got.Pa < m.HighPa*(1-1e-9) {
+								t.Errorf("%s %s: at least %v Pa is said, %s is pumped", c.ID, s.ID, m.HighPa, got.Printed)
+							}
+							if w := runsheet.Weakest(limits); school.ID == "exactly" && w.CeilingPa < m.LowPa && !strings.Contains(got.Says, w.Of) && w.Of != "step" {
+								t.Errorf("%s %s: the %s rules, and it says %q", c.ID, s.ID, w.Of, got.Says)
 							}
 							all := limits
 							if school.ID != "margin" {

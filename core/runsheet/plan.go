@@ -121,6 +121,9 @@ func PlanStep(c *circuit.Circuit, s circuit.Step, mark *quantity.Reading, w Wish
 	p.Allowance, _ = p.Wanted.Resolve(s, g, schools.Hold, 0, p.Target.Pa, ambientPa)
 	// Whether the gauge can show it is looked at with the usual air.
 	usual, asked := p.Wanted.Resolve(s, g, schools.Hold, c.Room(s), p.Target.Pa, ambientPa)
+	if s.Kind == circuit.Feed {
+		asked = 0 // judged by its flow
+	}
 	p.Fit = g.Fit(p.Target.Pa, asked, usual.HoldS)
 	return p, nil
 }

@@ -57,8 +57,12 @@ func Offered(all []TargetSchool, mark quantity.Reading, limits []Limit) []Target
 	return out
 }
 
-// margin is what the margin school adds.
-const margin = 20e3
+// margin is what the margin school adds, Pa; a modest pressure lies between the other two.
+const (
+	margin     = 20e3
+	modestFrom = 70e3
+	modestTo   = 105e3
+)
 
 func wanted(school string, mark quantity.Reading, limits []Limit) (float64, error) {
 	low, high := mark.LowPa, mark.HighPa
@@ -83,10 +87,10 @@ func wanted(school string, mark quantity.Reading, limits []Limit) (float64, erro
 		}
 		return high + margin, nil
 	case "modest":
-		if high > 105e3 {
-			return 0, fmt.Errorf("a modest pressure is for systems whose mark is not above 105 kPa")
+		if low < modestFrom || high > modestTo {
+			return 0, fmt.Errorf("a modest pressure is for systems whose mark lies between 70 and 105 kPa")
 		}
-		return math.Min(high, 87.5e3), nil
+		return math.Min(high, (modestFrom+modestTo)/2), nil
 	}
 	return 0, fmt.Errorf("there is no school of target %q", school)
 }
@@ -103,7 +107,21 @@ func Aim(school TargetSchool, mark quantity.Reading, markOn string, parts []Limi
 	if school.ID != "margin" {
 		limits = append([]Limit{MarkLimit(mark, markOn)}, parts...)
 	}
+	if school.ID == "at-least" {
+		return atLeast(want, school, Weakest(limits), g)
+	}
 	return printed(want, mark.HalfDigitPa, school.ID, school.Title, Weakest(limits), g)
+}
+
+// atLeast rounds away from ambient, and refuses where that would pass the ceiling.
+func atLeast(want float64, school TargetSchool, weakest Limit, g Gauge) (Target, error) {
+	ring, u := g.Ring()
+	up := u.SI(ring.From + math.Ceil((u.Of(want)-ring.From)/ring.Division-1e-9)*ring.Division)
+	if up > weakest.CeilingPa*(1+1e-9) {
+		div := g.DivisionPa()
+		return Target{}, fmt.Errorf("at least %s cannot be set on this gauge: its next printed mark is %s, past the limit of the %s. Take a finer gauge, or the mark itself", u.Show(want, div/10), u.Show(up, div), weakest.Of)
+	}
+	return printed(up, 0, school.ID, school.Title, weakest, g)
 }
 
 // printed rounds a wanted pressure to a printed mark of the gauge: to the nearest
@@ -135,6 +153,9 @@ func printed(want, half float64, school, title string, weakest Limit, g Gauge) (
 	}
 	t := Target{Pa: rounded, School: school, Weakest: weakest, Printed: u.Show(rounded, div)}
 	t.Says = targetSays(t.Printed, title, rounded, want)
+	if math.Abs(want) > math.Abs(weakest.CeilingPa)*(1+1e-9) {
+		t.Says = ruledSays(t.Printed, title, rounded, weakest)
+	}
 	return t, nil
 }
 

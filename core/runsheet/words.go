@@ -72,6 +72,15 @@ func targetSays(printed, title string, pa, wantPa float64) string {
 	return says + "."
 }
 
+// ruledSays is a target that a part's limit cuts down.
+func ruledSays(printed, title string, pa float64, weakest Limit) string {
+	of := "the " + weakest.Of
+	if weakest.Of == "step" {
+		of = "this step"
+	}
+	return fmt.Sprintf("%s %s, not %s: %s may not go past %s.", verb(pa), printed, title, of, kpa(weakest.CeilingPa))
+}
+
 // worthSaying is the rounding of a target that is named, Pa.
 const worthSaying = 50
 
