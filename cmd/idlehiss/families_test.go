@@ -392,6 +392,15 @@ func TestAnAccumulatorLowOnAColdMorningYetRight(t *testing.T) {
 	b := onBench(t).found("precharge", "plate", "30 bar", "temperature", "20 °C", "found", "30.5 bar")
 	b.ticked("ready", "oil-zero", "vent-shut", "nitrogen")
 	b.called("accumulator-large", steps.Good, "Right")
+	// At 200 bar nitrogen is no ideal gas: what is right on a cold and on a hot day, and what is not.
+	for _, x := range []struct {
+		celsius, shows string
+		want           steps.Verdict
+	}{{"0 °C", "181 bar", steps.Good}, {"0 °C", "186.3 bar", steps.Bad}, {"40 °C", "219 bar", steps.Good}, {"40 °C", "213.7 bar", steps.Bad}} {
+		b := onBench(t).found("precharge", "plate", "200 bar", "temperature", x.celsius, "found", x.shows)
+		b.ticked("ready", "oil-zero", "vent-shut", "nitrogen")
+		b.called("accumulator-large", x.want, "should be")
+	}
 }
 
 // A train of five wagons: one whose brake does not come on, and one with a pipe

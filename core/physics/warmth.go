@@ -12,15 +12,3 @@ func TemperatureEffect(p, gasM3, liquidM3, fromK, toK float64) float64 {
 	}
 	return p*toK/fromK*math.Exp(rise) - p
 }
-
-// Precharge is the gauge pressure (Pa) at a temperature (K) of a gas charge
-// specified at 20 °C (PHYSICS §9).
-func Precharge(gaugePa, tempK, ambientPa float64) float64 {
-	return (gaugePa+ambientPa)*tempK/StandardK - ambientPa
-}
-
-// NitrogenMass is the mass (kg) that changes the pressure of a vessel (m³) by dp.
-func NitrogenMass(dp, volumeM3, tempK float64) float64 {
-	const gasNitrogen = 296.8 // J/(kg·K)
-	return dp * volumeM3 / (gasNitrogen * tempK)
-}

@@ -89,7 +89,7 @@ var temperature = Calculator{
 }
 
 var precharge = Calculator{
-	ID: "precharge", Title: "Precharge at this temperature", Formula: "p(T) = p₂₀·T/293.15, absolute; Δm = Δp·V/(296.8·T)",
+	ID: "precharge", Title: "Precharge at this temperature", Formula: "to 60 bar p(T) = p₂₀·T/293.15, absolute, and Δm = Δp·V/(296.8·T); above by two virial coefficients",
 	Fields: []Field{
 		{ID: "at20", Label: "Precharge at 20 °C", Kind: Kind(quantity.Pressure), Unit: "bar", Help: "such as 30 bar"}, warmthField,
 		{ID: "found", Label: "Found", Kind: Kind(quantity.Pressure), Unit: "bar", Optional: true, Help: "to get the nitrogen to add"},
@@ -102,7 +102,7 @@ var precharge = Calculator{
 		a := Answer{Sentence: fmt.Sprintf("The gauge should show %s bar at this temperature.", quantity.Significant(p/1e5, 3)), Figures: []Figure{inUnit("precharge_bar", "Should show", p, "bar", quantity.Pressure)},
 			Notes: []string{"Dry nitrogen only. Charging warms the gas: let it settle and read again."}}
 		if in.Given("found") && in.Given("volume") {
-			kg := physics.NitrogenMass(p-in.SI("found"), in.SI("volume"), t)
+			kg := physics.NitrogenMass(in.SI("found"), p, in.SI("volume"), t, in.ambient)
 			way := "add"
 			if kg < 0 {
 				way = "vent"

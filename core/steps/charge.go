@@ -57,7 +57,7 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 		}
 		return out, nil
 	}
-	kg := math.Abs(physics.NitrogenMass(off, sh.in.SI("volume"), k))
+	kg := math.Abs(physics.NitrogenMass(got, want, sh.in.SI("volume"), k, sh.given.AmbientPa))
 	mass := quantity.Significant(kg*1e3, 2) + " g"
 	out.Figures = append(out.Figures, slate.Figure{ID: "nitrogen_g", Label: "Nitrogen", Value: kg * 1e3, Text: mass})
 	out.Verdict = Bad
@@ -97,7 +97,7 @@ func (sh *sheet) between(out *Outcome, got, k float64) error {
 		return nil
 	}
 	at20 := func(pa, k float64) float64 {
-		return (pa+sh.given.AmbientPa)*physics.StandardK/k - sh.given.AmbientPa
+		return physics.NitrogenAt(pa, k, physics.StandardK, sh.given.AmbientPa)
 	}
 	now, then := at20(got, k), at20(was.SI(last), was.SI("temperature"))
 	lost := then - now
