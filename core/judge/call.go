@@ -10,7 +10,7 @@ const (
 	wholeSure    = .95
 	wholeRests   = 0.5 // that the whole fall is within the allowance, for tight
 	sureLeaking  = .95
-	sureTight    = 0.983
+	sureTight    = 0.987
 	leastReading = 3   // no count outvotes an interval: three show a slope and its doubt
 	settlesWorse = 2.2 // log-likelihood by which mere settling must fit worse before it is called leaking
 	leastHoldS   = 10.0
@@ -110,7 +110,7 @@ func (r *running) choose(q *Question, v *verdict) {
 	switch {
 	case v.leaking >= wholeSure || v.over >= high95:
 		v.call = Leaking
-		v.firm = v.leaking >= math.Max(wholeSure, 1-(1-sureLeaking)*early*(1-firmSpare)) && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse
+		v.firm = v.leaking >= math.Max(wholeSure, 1-(1-sureLeaking)*early*(1-firmSpare)) && math.Max(v.f.bare[2], v.f.bare[3]) >= v.f.bare[1]+settlesWorse/(early*early)
 	case (v.leaking <= 1-wholeSure || v.over <= low95) && v.rests >= wholeRests && !v.much:
 		v.call = Tight
 		v.firm = v.leaking <= (1-sureTight)*(1-firmSpare) && v.rests >= restsSure
