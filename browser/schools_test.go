@@ -182,7 +182,7 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	told(t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-first", 1280, 800)
 	p.stage("step-first")
-	p.reads(`[data-stage=step-first]`, "Every bolt nipped again at this pressure")
+	p.reads(`[data-stage=step-first]`, "Let down to zero, every bolt nipped")
 	p.unfold("How far")
 	p.choose("Pump with", "Foot pump")
 	p.heldStepOpen("Simulated high gauge, weeping", "leaking")

@@ -89,7 +89,7 @@ func BenchmarkTick(tb *testing.B) {
 	var r desk.Receipt
 	for tb.Loop() {
 		b.n++
-		r = must[desk.Receipt](b)(b.Jobs.Tick(b.ctx, job, Tick{Write: b.write(), Item: "still", On: b.n%2 == 0}))
+		r = must[desk.Receipt](b)(b.Jobs.Tick(b.ctx, job, Tick{Write: b.write(), Item: "filled", On: b.n%2 == 0}))
 	}
 	answered(tb, r)
 }

@@ -94,8 +94,10 @@ func (w *wired) held() HoldView {
 	if err != nil {
 		w.Fatal(err)
 	}
-	if _, err = w.Jobs.Tick(w.Context(), j.Of, Tick{Write: w.write(), Item: "cold", On: true}); err != nil {
-		w.Fatal(err)
+	for _, item := range []string{"cold", "still"} {
+		if _, err = w.Jobs.Tick(w.Context(), j.Of, Tick{Write: w.write(), Item: item, On: true}); err != nil {
+			w.Fatal(err)
+		}
 	}
 	if _, err = w.Jobs.SetPlan(w.Context(), j.Of, Plan{Write: w.write(), School: "exactly", Gauge: w.gauge.ID, Allowance: "typed", AllowanceText: "1 kPa/min"}); err != nil {
 		w.Fatal(err)

@@ -65,8 +65,10 @@ func kept(t *testing.T, folder string) (job, hold string, called judge.Report, s
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Jobs.Tick(ctx, j.Of, jobs.Tick{Write: write(), Item: "cold", On: true}); err != nil {
-		t.Fatal(err)
+	for _, item := range []string{"cold", "still"} {
+		if _, err := s.Jobs.Tick(ctx, j.Of, jobs.Tick{Write: write(), Item: item, On: true}); err != nil {
+			t.Fatal(err)
+		}
 	}
 	begun, err := s.Jobs.Start(ctx, j.Of, jobs.StartHold{Write: write(), Purpose: terms.Test})
 	if err != nil {

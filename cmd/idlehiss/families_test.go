@@ -327,7 +327,7 @@ func TestAValveThatLeaksOnlyAtItsOrifice(t *testing.T) {
 	for id, job := range map[string]func(leak ...string) *bench{
 		"lift-housing": func(leak ...string) *bench {
 			b := onBench(t)
-			b.ticked("set-up", "lever-off", "oil-in", "held")
+			b.ticked("set-up", "lever-off", "oil-in", "held", "ram-held")
 			air := []string{"--stroke", "40cm3", "--hold", "4min"}
 			return b.hold("lift-housing", "neutral", "250kPa", append(leak, air...)...).hold("lift-housing", "ram", "250kPa", air...).hold("lift-housing", "flow", "250kPa", air...)
 		},

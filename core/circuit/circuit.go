@@ -182,18 +182,19 @@ func (c *Circuit) SignTitle(id string) string {
 
 // Part stands between two chambers, or a chamber and the outside: each is a suspect.
 type Part struct {
-	ID      string     `yaml:"id" json:"id"`
-	Title   string     `yaml:"title" json:"title"`
-	Between [2]string  `yaml:"between" json:"between"`
-	Kind    string     `yaml:"kind" json:"kind"`
-	Odds    float64    `yaml:"odds" json:"odds"`
-	Reach   quantity.S `yaml:"reach" json:"reach"`
-	Behind  string     `yaml:"behind" json:"behind"`
-	Look    string     `yaml:"look" json:"look"`             // where and for what
-	Signs   []string   `yaml:"signs" json:"signs,omitempty"` // ids of the circuit's signs that point to it
-	Limit   Pressure   `yaml:"limit" json:"limit"`
-	Removed bool       `yaml:"removed" json:"removed"`   // off while the rig is on: not tested
-	Rig     bool       `yaml:"rig" json:"rig,omitempty"` // of the rig: its leak is no fault of what is tested
+	ID      string      `yaml:"id" json:"id"`
+	Title   string      `yaml:"title" json:"title"`
+	Between [2]string   `yaml:"between" json:"between"`
+	Kind    string      `yaml:"kind" json:"kind"`
+	Odds    float64     `yaml:"odds" json:"odds"`
+	Reach   quantity.S  `yaml:"reach" json:"reach"`
+	Behind  string      `yaml:"behind" json:"behind"`
+	Look    string      `yaml:"look" json:"look"`             // where and for what
+	Signs   []string    `yaml:"signs" json:"signs,omitempty"` // ids of the circuit's signs that point to it
+	Limit   Pressure    `yaml:"limit" json:"limit"`
+	Area    quantity.M2 `yaml:"area" json:"area,omitempty"` // on which the pressure pushes, of a plate, a plug or a piston
+	Removed bool        `yaml:"removed" json:"removed"`     // off while the rig is on: not tested
+	Rig     bool        `yaml:"rig" json:"rig,omitempty"`   // of the rig: its leak is no fault of what is tested
 
 	Joins    bool            `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
 	Opening  bool            `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test

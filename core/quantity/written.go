@@ -9,6 +9,7 @@ import (
 // the program as SI. The zero value stands for "not given".
 type (
 	Pa     float64 // gauge pressure or pressure difference
+	M2     float64 // area
 	M3     float64 // volume
 	S      float64 // time
 	Nm     float64 // torque
@@ -17,6 +18,9 @@ type (
 
 // UnmarshalText reads a pressure with its unit.
 func (p *Pa) UnmarshalText(b []byte) error { return written(b, Pressure, (*float64)(p)) }
+
+// UnmarshalText reads an area with its unit.
+func (a *M2) UnmarshalText(b []byte) error { return written(b, Area, (*float64)(a)) }
 
 // UnmarshalText reads a volume with its unit.
 func (v *M3) UnmarshalText(b []byte) error { return written(b, Volume, (*float64)(v)) }
@@ -52,6 +56,9 @@ func written(b []byte, kind Kind, into *float64) error {
 
 // MarshalText writes kPa.
 func (p Pa) MarshalText() ([]byte, error) { return shown(float64(p)/1e3, "kPa"), nil }
+
+// MarshalText writes cm².
+func (a M2) MarshalText() ([]byte, error) { return shown(float64(a)*1e4, "cm²"), nil }
 
 // MarshalText writes litres.
 func (v M3) MarshalText() ([]byte, error) { return shown(float64(v)*1e3, "L"), nil }

@@ -192,3 +192,29 @@ func TestAPlateIsNippedAgainAtEveryPressure(t *testing.T) {
 		}
 	}
 }
+
+// What stands in it and what it pushes with is said before anything is pumped: by the largest part
+// whose area is known, not by a plug, and filling only where it may be.
+func TestTheThrustIsOfTheLargestPart(t *testing.T) {
+	c := circuit.Circuit{Chambers: []circuit.Chamber{{ID: "water", Volume: 2.5e-3}}, Ports: []circuit.Port{{ID: "out", Chamber: "water"}}, Parts: []circuit.Part{
+		{ID: "deck", Title: "Deck under the plate", Between: [2]string{"water", circuit.Outside}, Opening: true, Close: "plate", Area: 0.06},
+		{ID: "plug", Title: "Core plug", Between: [2]string{"water", circuit.Outside}, Area: 0.001},
+	}}
+	s := circuit.Step{ID: "hold", Kind: circuit.Hold}
+	e, ok := StoredIn(&c, s, 200e3, 101325)
+	if !ok || math.Abs(e.Newtons-12e3) > 1 || e.Part != "Deck under the plate" || !strings.Contains(e.Says(), "Deck under the plate: pushed with 12000 N") {
+		t.Errorf("%+v: %s", e, e.Says())
+	}
+	c.Parts[0].Area = 0
+	if e, ok = StoredIn(&c, s, 200e3, 101325); e.Part != "Core plug" || !ok {
+		t.Errorf("the next largest: %+v", e)
+	}
+	c.Parts[1].Area, c.Chambers[0].Volume = 0, 60e-3
+	if e, ok = StoredIn(&c, s, 800e3, 101325); !ok || !e.AskFill || !strings.Contains(e.Says(), "A 25 mm plug") || strings.Contains(e.Says(), "Fill") {
+		t.Errorf("not to be filled: %s", e.Says())
+	}
+	c.Fill = circuit.Water
+	if e, _ = StoredIn(&c, s, 800e3, 101325); !strings.Contains(e.Says(), "Fill it with water") {
+		t.Errorf("to be filled: %s", e.Says())
+	}
+}

@@ -104,7 +104,7 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 			for i, s := range steps {
 				ticks := s.Ticks
 				if renip && s.Kind == circuit.Hold {
-					ticks = append(slices.Clone(ticks), circuit.Item{ID: "nip-" + s.ID, Text: "Every bolt nipped again at this pressure, from the middle outwards"})
+					ticks = append(slices.Clone(ticks), circuit.Item{ID: "nip-" + s.ID, Text: "Let down to zero, every bolt nipped from the middle outwards, then raised again"})
 				}
 				renip = renip || s.Bolts != nil && s.Bolts.Renip
 				st := Stage{ID: terms.StepStage(s.ID), Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: ticks}

@@ -162,8 +162,12 @@ func (g Gauge) RestSays(pa float64) string {
 
 // Says warns of the energy stored in a step's gas.
 func (e Stored) Says() string {
-	says := fmt.Sprintf("At this pressure the %s holds %s J (a hard hammer blow: 100 J). A 25 mm plug is pushed out with %s N (%s kg). Stand clear of it.",
-		e.With, quantity.Significant(e.Joules, 2), quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
+	pushed := "A 25 mm plug"
+	if e.Part != "" {
+		pushed = quantity.Capital(e.Part)
+	}
+	says := fmt.Sprintf("At this pressure the %s holds %s J (a hard hammer blow: 100 J). %s: pushed with %s N (%s kg). Stand clear of it.",
+		e.With, quantity.Significant(e.Joules, 2), pushed, quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
 	switch {
 	case e.AskFill && e.Fill != "":
 		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Fill)

@@ -66,7 +66,7 @@ func judgeTighten(sh *sheet) (Outcome, error) {
 		out.Sentence += ", 1 to " + strconv.Itoa(len(bolts)) + " in order."
 	}
 	if sh.step.Bolts.Renip {
-		out.Notes = []string{"Tightening one bolt loosens the next: tighten all of them again at every pressure step."}
+		out.Notes = []string{"Tightening one bolt loosens the next: tighten all of them again at every pressure step, the pressure let off first."}
 	}
 	return out, nil
 }
