@@ -154,7 +154,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"cooling-header-tank", "bayonet", "string and tape", "line 33", "there is thread inside, thread outside"},
 		{"pressure-cap", "reseats: 100 kPa", "reseats: 120 kPa", "line 24", "a relief shuts below where it opens"},
 		{"pressure-cap", "tolerance: 15 kPa", "least: 15 kPa", "line 36", "how far from the mark"},
-		{"lift-housing", "port: ram-port", "port: ram-hole", "line 79", "no port here"},
+		{"lift-housing", "port: ram-port", "port: ram-hole", "line 80", "no port here"},
 		{"train-brake", "between: [feed-pipe, reservoirs]", "between: [feed-pipe, outside]", "line 14", `no step reaches chamber "reservoirs"`},
 		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 75", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [impulse]", "with: [impuls]", "line 42", "not declared"},

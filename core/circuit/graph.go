@@ -37,7 +37,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 		grown = false
 		for _, p := range c.Parts {
 			a, b := p.Between[0], p.Between[1]
-			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] {
+			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] && !slices.Contains(s.Open, p.ID) {
 				continue
 			}
 			next := a

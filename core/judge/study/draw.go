@@ -244,16 +244,27 @@ func (h *Hold) Readings(until float64) (out []trace.Reading, kelvin []trace.Samp
 	return out, kelvin
 }
 
+// parallax is how far beside a mark a needle looks to be on it, in divisions (one standard
+// deviation, its own for each mark): what the bound and the judge reckon with.
+const parallax = 0.03
+
 // crossings notes the printed marks and half-way points passed between two
 // moments, by a person some tenths of a second off.
 func (h *Hold) crossings(from, to float64, rng *rand.Rand, out *[]trace.Reading, kelvin *[]trace.Sample) {
 	half := h.Question.Gauge.DivisionPa / 2
 	last := h.shown(from)
+	seen := func(k float64) float64 { // where the needle looks to be on a mark
+		own := rand.New(rand.NewPCG(h.Seed, uint64(int64(k))))
+		return k*half + parallax*h.Question.Gauge.DivisionPa*own.NormFloat64()
+	}
 	for t := from + CurveS; t < to; t += CurveS {
 		v := h.shown(t)
-		if a, b := math.Floor(last/half), math.Floor(v/half); a != b {
-			mark := half * math.Max(a, b)
-			when := t - CurveS + CurveS*(last-mark)/(last-v) + 0.3*rng.NormFloat64()
+		for k := math.Floor(math.Min(v, last) / half); k <= math.Ceil(math.Max(v, last)/half); k++ {
+			mark, at := k*half, seen(k)
+			if (last-at)*(v-at) > 0 || last == at {
+				continue
+			}
+			when := t - CurveS + CurveS*(last-at)/(last-v) + 0.3*rng.NormFloat64()
 			if n := len(*out); when > (*out)[n-1].AtS && when < to {
 				*out = append(*out, trace.Reading{AtS: when, GaugePa: mark, How: trace.Mark})
 				*kelvin = append(*kelvin, trace.Sample{AtS: when, Value: h.kelvin(when) - 273.15})
