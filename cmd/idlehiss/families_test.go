@@ -333,12 +333,17 @@ func TestAValveThatLeaksOnlyAtItsOrifice(t *testing.T) {
 		},
 		"valve-block": func(leak ...string) *bench {
 			b, air := onBench(t), []string{"--stroke", "20cm3", "--hold", "4min"}
-			return b.hold("valve-block", "supply", "250kPa", append(leak, air...)...).hold("valve-block", "port-a", "250kPa", air...).hold("valve-block", "port-b", "250kPa", air...)
+			return b.hold("valve-block", "supply", "250kPa", append(leak, air...)...).hold("valve-block", "port-a", "250kPa", air...).hold("valve-block", "port-b", "250kPa", air...).hold("valve-block", "load-a", "250kPa", air...).hold("valve-block", "load-b", "250kPa", air...)
 		},
 	} {
 		job().called(id, steps.Good, "Tight")
-		job("--leak", map[string]string{"lift-housing": "spool", "valve-block": "load-check-a"}[id]+"=90cm3/min").called(id, steps.Bad, "Leaking")
+		job("--leak", map[string]string{"lift-housing": "spool", "valve-block": "land-a"}[id]+"=90cm3/min").called(id, steps.Bad, "Leaking")
 	}
+	// A check valve is tried against the way in which it opens: with the supply open, from its port.
+	b := onBench(t).hold("valve-block", "load-a", "250kPa", "--stroke", "20cm3", "--hold", "4min", "--leak", "load-check-a=90cm3/min")
+	b.called("valve-block", steps.Bad, "Not right: load check of A")
+	b = onBench(t).hold("lift-housing", "ram", "250kPa", "--stroke", "40cm3", "--hold", "4min", "--leak", "check=900cm3/min")
+	b.called("lift-housing", steps.Bad, "Not right: ram held")
 }
 
 // Every cylinder is measured against its pump; one of seven passes oil.
