@@ -1,7 +1,6 @@
 package browser
 
 import (
-	"fmt"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -64,12 +63,12 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.reads(`[data-stage=rig]`, "0 of 2 closed and counted")
 	p.press("2")
 	p.stage("make-safe")
-	p.press("c")
+	p.ticks(2)
 	p.reads(`[data-stage=make-safe]`, "Fuel drained")
 	p.wait("the tick", func() bool {
 		for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Stages {
 			if st.ID == "make-safe" {
-				return st.Ticks[0].Ticked
+				return st.Ticks[0].Ticked && st.Ticks[1].Ticked
 			}
 		}
 		return false
@@ -110,16 +109,12 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 	p.until("everything locked", `document.querySelectorAll('main input').length > 1 && [...document.querySelectorAll('main input')].every((e) => e.disabled)`)
 	p.press(enter)
 	p.stage("make-safe")
-	p.press("c")
-	p.until("the tick", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
+	p.ticks(3)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
 	p.reads(`[data-gate=waits]`, "This comes after: Train secured.")
 	p.press(enter)
 	p.stage("step-secured")
-	for n := 1; n <= 2; n++ {
-		p.press("c")
-		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
-	}
+	p.ticks(2)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
 	p.reads(`[data-clock=ready]`, "start the clock")
 	p.press(space)

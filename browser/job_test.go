@@ -36,8 +36,7 @@ func (p *page) begin(machine, complaint, mark string) {
 	p.write(mark)
 	p.press(enter)
 	p.stage("make-safe")
-	p.press("c")
-	p.until("the must ticked", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
+	p.ticks(2)
 	p.press(enter)
 	p.stage("limit")
 }
@@ -48,12 +47,18 @@ func (p *page) rigUp() {
 	p.until("the plan", `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Pump to') && !b.disabled)`)
 	p.press(enter)
 	p.stage("rig")
-	for n := 1; n <= 3; n++ {
+	p.ticks(3)
+	p.press(enter)
+	p.stage("prove")
+}
+
+// ticks ticks so many items, one after another.
+func (p *page) ticks(most int) {
+	p.t.Helper()
+	for n := 1; n <= most; n++ {
 		p.press("c")
 		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
 	}
-	p.press(enter)
-	p.stage("prove")
 }
 
 // pump strokes until the target is there, and bleeds back what is too much.
@@ -333,10 +338,7 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	p.until("no closing yet", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled`)
 	p.press("0")
 	p.stage("put-right")
-	for n := 1; n <= 5; n++ {
-		p.press("c")
-		p.until("a tick", fmt.Sprintf(`document.querySelectorAll('[role=checkbox][aria-checked=true]').length === %d`, n))
-	}
+	p.ticks(5)
 	p.press("-")
 	p.stage("write-down")
 	p.until("closing allowed", `[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Close the job'))?.disabled === false`)
