@@ -153,7 +153,23 @@ func (l *Live) Fork(aheadS []float64) []ForkPoint {
 	for _, a := range aheadS {
 		out = append(out, *r.fork(f, l.q, limit, a))
 	}
+	whole(out)
 	return out
+}
+
+// whole leaves of the tight side only what is not broken off again: while much still settles a
+// reading so high would be called now, and not a moment later.
+func whole(fork []ForkPoint) {
+	from := len(fork)
+	for from > 0 && fork[from-1].TightAboveKPa != nil {
+		from--
+	}
+	if from == len(fork) {
+		return // it ends before: nothing later contradicts what is drawn
+	}
+	for i := range from {
+		fork[i].TightAboveKPa = nil
+	}
 }
 
 // neverReached tells a pump-up that stalled: strokes, no isolation, and a top

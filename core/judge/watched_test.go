@@ -110,3 +110,40 @@ func TestASuddenLossIsNoLeak(t *testing.T) {
 		}
 	}
 }
+
+// The fork's sides are drawn in one piece: what would be called at one moment is not taken back at
+// the next.
+func TestTheForkIsNotBroken(t *testing.T) {
+	q := Question{AmbientPa: 101325, LimitPaPerS: 400. / 60, Gauge: Gauge{DigitalPa: 100}}
+	drawn := 0
+	for seed := range uint64(4) {
+		l, err := NewLive(q, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		l.Watch(true)
+		for i, r := range creeping(rand.New(rand.NewPCG(seed, 1)), 0, 400) {
+			l.Reading(r)
+			if i%10 != 9 {
+				continue
+			}
+			rep := l.Report()
+			fork := l.Fork(rep.AheadS())
+			ended, begun := false, false
+			for k := len(fork) - 1; k >= 0; k-- {
+				has := fork[k].TightAboveKPa != nil
+				if has && ended && begun {
+					t.Fatalf("seed %d, %d s: tight is drawn at %.0f s, broken off, and drawn again", seed, i, fork[k].AtS)
+				}
+				begun = begun || has
+				ended = begun && !has
+				if has {
+					drawn++
+				}
+			}
+		}
+	}
+	if drawn < 100 {
+		t.Errorf("only %d points were drawn", drawn)
+	}
+}
