@@ -151,7 +151,7 @@ func TestAJobIsBegunOutOfAnother(t *testing.T) {
 	for _, x := range j.Further {
 		offered = append(offered, x.ID)
 	}
-	if got := strings.Join(offered, " "); got != "cap second-loop full hot night" {
+	if got := strings.Join(offered, " "); got != "cap second-loop vacuum full hot night" {
 		t.Fatalf("%s: offered: %s", j.Call.Sentence, got)
 	}
 	capJob := b.begin(StartJob{Circuit: j.Further[0].Circuit, From: j.ID})

@@ -145,6 +145,18 @@ func TestCoolingLoops(t *testing.T) {
 	}
 }
 
+// A pump's seal that passes inward only is found under vacuum, beside the pressure hold.
+func TestACoolingLoopUnderVacuum(t *testing.T) {
+	air := []string{"--stroke", "8cm3", "--hold", "8min"}
+	bench := func(leak ...string) *bench {
+		b := onBench(t).hold("cooling-vacuum", "vacuum", "-40kPa", append(leak, air...)...)
+		b.ticked("ready", "level-low", "felt")
+		return b
+	}
+	bench().called("cooling-vacuum", steps.Good, "Vacuum hold: Tight")
+	bench("--leak", "water-pump=30cm3/min", "--one-way", "water-pump=inward").called("cooling-vacuum", steps.Bad, "Not right: vacuum hold")
+}
+
 // A dirty cap holds nothing; cleaned and wetted it lifts and reseats where it should.
 func TestACapIsGoodAfterCleaning(t *testing.T) {
 	lift := func(leaks ...simulate.Leak) (lifted, held string) {
