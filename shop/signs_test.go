@@ -78,9 +78,11 @@ func TestEveryCircuitHasSigns(t *testing.T) {
 	list := must[catalogue.CircuitList](b)(b.Catalogue.List())
 	for _, c := range list.Circuits {
 		mark := ""
-		if c.Family == "cooling" || c.Family == "cap" {
+		switch {
+		case c.Mark == "":
+		case c.Family == "cooling" || c.Family == "cap":
 			mark = "1.1"
-		} else if c.Mark != "" {
+		default:
 			mark = "100 kPa"
 		}
 		j := b.begin(StartJob{Machine: c.ID, Circuit: c.ID, Mark: mark})
