@@ -192,8 +192,8 @@ func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, er
 	case thermometer:
 		return k.temperature(ctx, in)
 	default:
-		if rec.rig.Far == nil {
-			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge at the other end")
+		if in.Gauge != Far || rec.rig.Far == nil {
+			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge %d: 1 is its own, 2 one at the other end where there is one, %d the thermometer", in.Gauge, thermometer)
 		}
 		face, side = rec.rig.Far.Gauge, Far
 	}

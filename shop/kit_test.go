@@ -218,6 +218,10 @@ func TestAGaugeAtTheOtherEnd(t *testing.T) {
 	if len(h.Points) != 9 {
 		t.Errorf("the near gauge has %d readings", len(h.Points))
 	}
+	for _, no := range []holds.Side{-1, 3, 50, 99} {
+		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: 14, How: "read", Gauge: no})
+		refused(t, "a gauge that is none", err, desk.BadInput, "gauge", "no gauge")
+	}
 	tr, _, err := b.Holds.Export(b.ctx, h.ID)
 	if err != nil || len(tr.Second) != 1 {
 		t.Errorf("exported with %d readings of the far gauge, %v", len(tr.Second), err)
