@@ -204,7 +204,7 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 }
 
 // Right, and the complaint stands: the next steps are buttons. A hot hold says before the first
-// stroke and at once what it can tell, takes a temperature, and stands beside the first try; the
+// stroke and at once what can be judged, takes a temperature, and is shown next to the first try; the
 // cap's test is a job of its own, each a link on the other.
 func TestRightAndTheComplaintStands(t *testing.T) {
 	t.Parallel()

@@ -45,7 +45,7 @@ type keeper struct {
 	// What follows is the goroutine's own.
 	now     picture // as it becomes; published as a copy
 	judge   *judge.Live
-	unread  bool    // what the judge was told of the temperature
+	unread  bool    // the judge knows that the temperature is not measured
 	lines   []*line // gauges that speak by themselves
 	restart bool    // something earlier changed: judge from the beginning
 	fed     fedSoFar

@@ -301,7 +301,7 @@ func (rec *record) question() judge.Question {
 	return q
 }
 
-// warmthUnread reports whether a loop full of coolant warms or cools and nobody reads by how much.
+// warmthUnread reports whether a loop of coolant is warm or cooling and its temperature not measured.
 func (rec *record) warmthUnread() bool {
 	near := rec.near()
 	return rec.circuit.Liquid == circuit.Coolant && (rec.rig.Unread || rec.engineRuns() || rec.hold.Condition.Unsteady()) &&

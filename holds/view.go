@@ -84,7 +84,7 @@ type HoldView struct {
 	TargetText runsheet.Shown      `json:"target_shown"`
 	Limit      runsheet.Shown      `json:"limit_shown"`
 	Allowance  runsheet.Allowance  `json:"allowance"`
-	Unread     bool                `json:"warmth_unread"` // it warms or cools, and nobody reads by how much: no fall is judged
+	Unread     bool                `json:"warmth_unread"` // warm or cooling, temperature not measured: no fall is judged
 	Celsius    *float64            `json:"celsius"`       // the last temperature that was read
 	Value      *runsheet.Shown     `json:"value"`
 	Highest    *runsheet.Shown     `json:"highest"`

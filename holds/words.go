@@ -49,7 +49,7 @@ func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
 	case p.unjudged != "":
 		return "Cannot be judged: " + p.unjudged + ". The readings are kept."
 	case p.warmthUnread() && (r == nil || r.Call == judge.NotYet && r.Shape != judge.ShapeRising):
-		return "Its temperature is not read, so no fall is judged. Look where it is wet, and whether it rises."
+		return "Warm, and the temperature is not measured, so no fall is judged. Look where it is wet, and whether the pressure rises."
 	case r == nil:
 		return ""
 	}

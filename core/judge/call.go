@@ -49,7 +49,7 @@ type verdict struct {
 	call    Call
 	firm    bool
 	rising  bool
-	unread  bool    // it warms or cools, and nobody reads by how much: nothing is called
+	unread  bool    // warm or cooling, temperature not measured: no call
 	rests   float64 // probability that the whole fall is within the allowance
 	over    float64 // probability that the loss exceeds the limit, nothing being believed of it beforehand
 	waits   Code    // what holds a call back although the interval lies on one side

@@ -103,7 +103,7 @@ func (r *running) fork(f *fitted, q Question, limit, ahead float64) *ForkPoint {
 }
 
 // more is the hold, s, by which a call will probably have come, the rate being what it now
-// seems; nil when it cannot be told: so far beyond what was seen an estimate is a guess.
+// seems; nil when unknown: so far beyond what was seen an estimate is a guess.
 func (r *running) more(v *verdict, q *Question, rate float64) *float64 {
 	zero := 0.0
 	if v.call != NotYet {
@@ -140,7 +140,7 @@ const (
 	stretched = 1.5
 )
 
-// inSteps rounds a time (s) up to what can be told of it: 5 s within two minutes, half a minute
+// inSteps rounds a time (s) up to what is known of it: 5 s within two minutes, half a minute
 // within ten, else a minute.
 func inSteps(s float64) float64 {
 	step := 60.0

@@ -115,7 +115,7 @@ func (f *fitted) polish(c *component) (moved bool) {
 }
 
 // sum fills the sums of a polished component: only the columns of the times that moved are summed
-// anew.
+// again.
 func (f *fitted) sum(p *component, m *small) {
 	var fresh [maxColumns]bool
 	var list [4]int // of them: two times, each with its derivative

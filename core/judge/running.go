@@ -76,7 +76,7 @@ type running struct {
 	room      workspace
 	aside     workspace // of a fit that is tried
 	quietIs   float64   // last digits, the gauge's noise
-	quietBins int       // full bins it was told from
+	quietBins int       // full bins it was estimated from
 	fittedN   int       // how many readings it was fitted to
 	n         int
 	lastT     float64 // since t0
@@ -159,7 +159,7 @@ func (r *running) crossing(t, y float64) float64 {
 }
 
 // noiseScale is the reading variance as a multiple of the nominal one. A needle's
-// is known; a digital gauge's is told by second differences, which a smooth trend
+// is known; a digital gauge's is estimated from second differences, which a smooth trend
 // leaves alone, mixed with four readings' worth of the nominal figure.
 func (r *running) noiseScale() float64 {
 	if r.gauge.DivisionPa > 0 {

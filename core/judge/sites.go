@@ -21,7 +21,7 @@ var noises = [...]float64{0.06, 0.08, 0.11, 0.15, 0.2, 0.27, 0.36, 0.5}
 
 // quiet is the noise, in last digits, under which what was shown in the full bins is likeliest,
 // whatever a free curve's amplitudes: a wrong one bends the curve between the moments at which
-// figures change. It is found anew with every bin, so that it does not depend on who looked when.
+// figures change. It is estimated again with every bin, so that it does not depend on when the hold was looked at.
 func (r *running) quiet(d *design) float64 {
 	full := len(r.bins) - 1
 	if full == r.quietBins {

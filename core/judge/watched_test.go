@@ -78,7 +78,7 @@ func leaps(fallPa, backShare float64, everyS, stepPa, noisePa float64) []trace.R
 	return out
 }
 
-// A sudden loss is told from a leak: one too small for any reading to show is found looking back,
+// A sudden loss is not a leak: one too small for any reading to show is found looking back,
 // and what comes back after one is no rise.
 func TestASuddenLossIsNoLeak(t *testing.T) {
 	at := 60e3

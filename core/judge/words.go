@@ -72,7 +72,7 @@ func (w words) reason(x Reason) string {
 	case Undecided:
 		return fmt.Sprintf("Not yet: it loses %s, and %s is allowed.", w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
 	case LiesAtLimit:
-		return fmt.Sprintf("At the limit: it loses %s, and %s is allowed. Nobody can honestly call either side.", w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
+		return fmt.Sprintf("At the limit: it loses %s, and %s is allowed. The readings cannot decide either way.", w.between(f[figureLow], f[figureHigh]), w.rate(f[figureLimit]))
 	case PressureRises:
 		return "The pressure rises: heat or gas is coming in. A rise can hide a leak. Wait until the temperature is steady and hold again."
 	case WaitsToBeSure:
@@ -98,7 +98,7 @@ func (w words) reason(x Reason) string {
 	case PartNotTested:
 		return x.Text
 	case WarmthNotRead:
-		return "It warms or cools, and its temperature is not read. A cooling loop loses pressure without a leak, so no fall is judged. What counts now: where it is wet, and whether it rises."
+		return "Warm, and the temperature is not measured. A cooling loop loses pressure without a leak, so this fall proves nothing. Look where it is wet, and whether the pressure rises."
 	case FloorSeen:
 		return fmt.Sprintf("It falls to %s and stays there, after a top-up too. A cap or a needle shuts at that pressure; settling would be smaller the second time.", w.pressure(f[figureFloor], 3))
 	case TemperatureExplains:
@@ -125,7 +125,7 @@ func (w words) reason(x Reason) string {
 		return fmt.Sprintf("Use a finer gauge: one step of this one is %s, and 10 min allow %s.", w.pressure(f[figureStep], 2), w.pressure(f[figureAllowed], 2))
 	case NextHoldOn:
 		if f[figureMore] <= 0 {
-			return "Hold on. How long cannot be told yet."
+			return "Hold on. How long is not known yet."
 		}
 		return fmt.Sprintf("Hold on for about %s more.", quantity.Duration(f[figureMore]))
 	case NextFill:

@@ -22,7 +22,7 @@ func askFloor(_ circuit.Step, _ *circuit.Circuit, g Given) Ask {
 
 // judgeFloor holds where a relief lifts and where it holds against its mark. Dirt
 // and a dry ring fail good caps, so that a bad one is bad only once it was cleaned. A second try,
-// cleaned, stands beside the first and decides.
+// cleaned, is compared with the first and decides.
 func judgeFloor(sh *sheet) (Outcome, error) {
 	first, err := sh.floor("lifted", "held", sh.in.Text("clean") == "yes")
 	if err != nil || !sh.in.Given("again-lifted") || !sh.in.Given("again-held") || len(first.Figures) == 0 {

@@ -53,7 +53,7 @@ func HoldSays(r *judge.Report, u quantity.Unit) string {
 	case r.Shape == judge.ShapeRising:
 		return "Rising: heat or gas is coming in. A rise can hide a leak."
 	case r.AtLimit:
-		return "At the limit. Nobody can honestly call either side."
+		return "At the limit. The readings cannot decide either way."
 	}
 	return ""
 }

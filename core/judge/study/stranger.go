@@ -164,7 +164,7 @@ func drawStranger(seed uint64, ratio float64) *stranger {
 		s.topUps = []float64{s.HoldS * (0.25 + 0.25*rng.Float64())}
 	case k < 4:
 		s.Warmth, s.WarmTauS = (rng.Float64()-0.5)*6, between(120, 1200)
-	case k < 5: // told from settling by a top-up alone
+	case k < 5: // only a top-up separates it from settling
 		s.floorPa = s.AtPa * (0.85 + 0.12*rng.Float64())
 		c.floorPa, c.floorS = s.floorPa, between(5, 40)
 		s.topUps = []float64{s.HoldS * (0.3 + 0.2*rng.Float64())}

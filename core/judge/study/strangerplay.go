@@ -23,7 +23,7 @@ func (s *stranger) clean() (out []trace.Reading) {
 	return out
 }
 
-// clearFall is how many steps of its gauge a floor must lie below to be told by a top-up.
+// clearFall is how many steps of its gauge a floor must lie below the top-up pressure for a top-up to show it.
 const clearFall = 10
 
 // playStranger judges one hold of the second corpus.
@@ -69,7 +69,7 @@ func (s *stranger) crb() float64 {
 	span := math.Abs(s.AtPa)
 	amplitude, tauS := s.settling()
 	for i := range segments {
-		info.SetSym(levels+i, levels+i, 1/(0.01*span*span)) // nobody is wholly ignorant
+		info.SetSym(levels+i, levels+i, 1/(0.01*span*span)) // a prior keeps it invertible
 		info.SetSym(falls+i, falls+i, 1/(0.0225*span*span))
 	}
 	info.SetSym(tau, tau, 1/(9*tauS*tauS))

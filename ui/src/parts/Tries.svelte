@@ -1,5 +1,5 @@
 <script lang="ts">
-  // A repeat stands beside what was tried before, both shown.
+  // A repeat is shown next to what was tried before.
   import type { Hold, Job } from '../lib/api/client';
   import { live } from '../lib/live.svelte';
   import { dayTime } from '../lib/show';

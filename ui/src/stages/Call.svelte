@@ -69,7 +69,7 @@
       .filter((w) => w.code !== 'not-tested' && w.code !== 'rig-unproven' && !plainly.includes(w.code))
       .map((w) => w.text),
   );
-  // While it warms or cools unread no fall is judged: its figures would be the warmth's.
+  // Warm and not measured: no fall is judged, because its figures would be those of the warmth.
   const unread = $derived(said.some((w) => w.code === 'temperature-unread'));
   const figures = $derived.by(() => {
     const out: { label: string; unit: string; i: Interval }[] = [];
