@@ -122,7 +122,7 @@ type ClosureView struct {
 // Step describes a test of a circuit.
 func Step(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	in := c.Pressed(st)
-	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, Conditions: append([]circuit.StepCondition{}, st.Conditions...), State: append([]string{}, st.State...), Port: in.Port.Title, Chambers: in.Chambers,
+	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, Conditions: append([]circuit.StepCondition{}, st.Conditions...), State: c.StateOf(st), Port: in.Port.Title, Chambers: in.Chambers,
 		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allowance(), Losses: append([]circuit.Loss{}, st.Allows...), By: c.Wanted(st), Source: st.Source}
 	if v.Source == "" {
 		v.Source = c.Source

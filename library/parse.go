@@ -15,6 +15,7 @@ import (
 	"golang.org/x/text/message"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/runsheet"
 )
 
 // FileFault is one thing wrong with a file, and on which line.
@@ -69,6 +70,46 @@ func ParseCircuit(raw []byte) (circuit.Circuit, error) {
 		return c, faults
 	}
 	return c, nil
+}
+
+// FileFinding is what a reader of the trade would correct in a file, and on which line.
+type FileFinding struct {
+	Line int          `json:"line"`
+	Rule circuit.Rule `json:"rule"`
+	Of   string       `json:"of"` // the part, port, step or hazard, by id; empty: the whole
+	Says string       `json:"says"`
+}
+
+// Review reads a circuit file and looks at it as a reader of the trade would. A file with
+// findings is used; one with faults is not, and has no findings.
+func Review(raw []byte) (circuit.Circuit, []FileFinding, error) {
+	c, err := ParseCircuit(raw)
+	if err != nil {
+		return c, nil, err
+	}
+	file, err := parser.ParseBytes(raw, 0)
+	if err != nil {
+		return c, nil, unreadable(err)
+	}
+	schools, err := Schools()
+	if err != nil {
+		return c, nil, err
+	}
+	out := []FileFinding{}
+	for _, f := range append(c.Findings(), runsheet.Findings(&c, schools)...) {
+		out = append(out, FileFinding{lineOf(file, f.Path), f.Rule, f.Of, f.Says})
+	}
+	sort.SliceStable(out, func(i, j int) bool { return out[i].Line < out[j].Line })
+	return c, out, nil
+}
+
+// Schools are the schools of practice that ship.
+func Schools() (s runsheet.Schools, err error) {
+	if s.Target, err = TargetSchools(); err != nil {
+		return s, err
+	}
+	s.Hold, err = HoldSchools()
+	return s, err
 }
 
 // unreadable is a file that is no YAML, or holds a quantity that cannot be read.

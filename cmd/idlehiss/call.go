@@ -172,7 +172,7 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 		return nil, 0, fmt.Errorf("%s: %w", f.Trace, err)
 	}
 	face := runsheet.Gauge{Name: "the gauge of the file", Kind: terms.Digital, Rings: []runsheet.Ring{{Unit: "Pa", From: -quantity.StandardAtmosphere, To: 1e7, Division: judge.InferStep(tr)}}}
-	schools, err := schoolsAtHand()
+	schools, err := library.Schools()
 	if err != nil {
 		return nil, 0, err
 	}
@@ -195,15 +195,6 @@ func (c *callCmd) hold(x *circuit.Circuit, s circuit.Step, f finding, dir string
 
 // roomSE is how well the usual air of a circuit is known, as a share of it.
 const roomSE = 0.1
-
-// schoolsAtHand are those that ship.
-func schoolsAtHand() (s runsheet.Schools, err error) {
-	if s.Target, err = library.TargetSchools(); err != nil {
-		return s, err
-	}
-	s.Hold, err = library.HoldSchools()
-	return s, err
-}
 
 // allowed reads what may be lost: house, the id of a school of hold, or a loss as typed.
 func allowed(text string, schools runsheet.Schools) (from, typed string) {

@@ -26,9 +26,10 @@ type circuitLine struct {
 
 // checked is what circuits check says of a file.
 type checked struct {
-	File   string   `json:"file"`
-	Sound  bool     `json:"sound"`
-	Faults []string `json:"faults"`
+	File     string                `json:"file"`
+	Sound    bool                  `json:"sound"`
+	Faults   []string              `json:"faults"`
+	Findings []library.FileFinding `json:"findings"` // what a reader of the trade would correct; the file is used all the same
 }
 
 func (c *circuitsCmd) Run(o outside) error {
@@ -85,8 +86,8 @@ func (c *circuitsCmd) check(o outside) error {
 	if err != nil {
 		return badInput("%w", err)
 	}
-	x, err := library.ParseCircuit(raw)
-	rep := checked{File: c.File, Sound: err == nil, Faults: []string{}}
+	x, findings, err := library.Review(raw)
+	rep := checked{File: c.File, Sound: err == nil, Faults: []string{}, Findings: append([]library.FileFinding{}, findings...)}
 	if err != nil {
 		rep.Faults = strings.Split(err.Error(), "\n")
 	}
@@ -95,7 +96,10 @@ func (c *circuitsCmd) check(o outside) error {
 			return derr
 		}
 	} else if err == nil {
-		fmt.Fprintf(o.out, "%s is sound: %s, %s\n", c.File, x.Title, parts(x))
+		for _, f := range findings {
+			fmt.Fprintf(o.out, "%s:%d: %s: %s\n", c.File, f.Line, f.Rule, f.Says)
+		}
+		fmt.Fprintf(o.out, "%s is sound: %s, %s, %d findings\n", c.File, x.Title, parts(x), len(findings))
 	}
 	if err != nil {
 		return badInput("%s: %w", c.File, err)

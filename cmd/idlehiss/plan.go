@@ -200,7 +200,7 @@ func chosenOf(m circuit.Matter, by []string) plannedSchool {
 
 func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {
 	in := x.Pressed(s)
-	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]terms.Fitting{}, in.Port.Fittings...), State: append([]string{}, s.State...), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
+	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]terms.Fitting{}, in.Port.Fittings...), State: x.StateOf(s), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
 		Schools: []string{}, Closures: []plannedClosure{}, Meant: []string{}, Suspects: []string{}}
 	for _, id := range in.Chambers {
 		ch, _ := x.Chamber(id)
@@ -240,7 +240,7 @@ func (c *planCmd) plan(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 	if !runsheet.Aims(x, s) {
 		return nil, g, nil
 	}
-	schools, err := schoolsAtHand()
+	schools, err := library.Schools()
 	if err != nil {
 		return nil, g, err
 	}
@@ -289,7 +289,7 @@ func (c *planCmd) wish(s circuit.Step, schools runsheet.Schools) (runsheet.Wish,
 	if c.Hold != "" {
 		w.Allowance, w.AllowanceText = allowed(c.Hold, schools)
 		if w.Allowance == runsheet.FromTyped {
-			if _, err := runsheet.TypedAllowance(c.Hold, runsheet.Suitable(100e3), c.Ambient.Low); err != nil {
+			if err := runsheet.CheckAllowance(c.Hold, runsheet.Suitable(100e3), c.Ambient.Low); err != nil {
 				return w, badInput("--hold: %w", err)
 			}
 		}

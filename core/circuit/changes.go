@@ -39,8 +39,9 @@ func (c *Circuit) Changes(from, to Step) []string {
 			out = append(out, name(id)+" open")
 		}
 	}
-	for _, s := range to.State {
-		if !slices.Contains(from.State, s) {
+	stood := c.StateOf(from)
+	for _, s := range c.StateOf(to) {
+		if !slices.Contains(stood, s) {
 			out = append(out, s)
 		}
 	}

@@ -24,20 +24,25 @@ type Circuit struct {
 	Family     string      `yaml:"family" json:"family"`
 	Summary    string      `yaml:"summary" json:"summary"`
 	Liquid     Liquid      `yaml:"liquid" json:"liquid"`       // what the loop carries at work
-	Fill       Liquid      `yaml:"fill" json:"fill,omitempty"` // what it may be filled with for a test; empty: nothing
+	Fill       Liquid      `yaml:"fill" json:"fill,omitempty"` // what it may be filled with for a test, or never
 	With       Medium      `yaml:"tested_with" json:"tested_with,omitempty"`
-	Mark       Mark        `yaml:"mark" json:"mark"`               // none: its steps say how far
-	Things     string      `yaml:"things" json:"things,omitempty"` // what is gone round by name, such as wagon; empty: nothing
+	Mark       Mark        `yaml:"mark" json:"mark"`                 // none: its steps say how far
+	Things     string      `yaml:"things" json:"things,omitempty"`   // what is gone round by name, such as wagon; empty: nothing
+	Hazards    []Hazard    `yaml:"hazards" json:"hazards,omitempty"` // what can hurt here, beside what follows from the rest
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
-	Matters    []Matter    `yaml:"matters" json:"matters,omitempty"` // in which schools differ
-	Repairs    []Repair    `yaml:"repairs" json:"repairs,omitempty"` // smallest first; none: the library's own
+	Positions  []Position  `yaml:"positions" json:"positions,omitempty"` // levers, spools, pistons: they decide what a step tries
+	Covers     []Cover     `yaml:"covers" json:"covers,omitempty"`       // what must come off before a part is seen
+	Matters    []Matter    `yaml:"matters" json:"matters,omitempty"`     // in which schools differ
+	Repairs    []Repair    `yaml:"repairs" json:"repairs,omitempty"`     // smallest first; none: the library's own
 	Chambers   []Chamber   `yaml:"chambers" json:"chambers"`
 	Ports      []Port      `yaml:"ports" json:"ports,omitempty"`
 	Signs      []Sign      `yaml:"signs" json:"signs,omitempty"`
 	Parts      []Part      `yaml:"parts" json:"parts"`
-	Steps      []Step      `yaml:"steps" json:"steps,omitempty"` // none: one hold, by the mark
-	Words      []string    `yaml:"words" json:"words,omitempty"` // in a machine's name or complaint, that propose this circuit
-	Also       []string    `yaml:"also" json:"also,omitempty"`   // words that propose it less strongly
+	Steps      []Step      `yaml:"steps" json:"steps,omitempty"`         // none: one hold, by the mark
+	Acts       []Act       `yaml:"acts" json:"acts,omitempty"`           // that split the suspects under pressure
+	Imitators  []Imitator  `yaml:"imitators" json:"imitators,omitempty"` // what looks like what
+	Words      []string    `yaml:"words" json:"words,omitempty"`         // in a machine's name or complaint, that propose this circuit
+	Also       []string    `yaml:"also" json:"also,omitempty"`           // words that propose it less strongly
 	Complaints []string    `yaml:"complaints" json:"complaints,omitempty"`
 	Further    []Further   `yaml:"further" json:"further,omitempty"` // where it is tight and the complaint stands
 	Stages     []StageText `yaml:"stages" json:"stages,omitempty"`
@@ -55,7 +60,17 @@ const (
 	Coolant Liquid = "coolant" // hot at work: a fall while it cools proves nothing
 	Oil     Liquid = "oil"     // under pressure it is injected through skin
 	Water   Liquid = "water"   // that a bare part may be filled with
+	Fuel    Liquid = "fuel"    // burns: no flame, no spark, open air
+	Never   Liquid = "never"   // said of what may not be filled at all
 )
+
+// MayBeFilled is what a circuit may be filled with for a test; empty: with nothing.
+func (c *Circuit) MayBeFilled() Liquid {
+	if c.Fill == Never {
+		return ""
+	}
+	return c.Fill
+}
 
 // Untested is what was not tested; warm: a hold was warm, or hot.
 func (c *Circuit) Untested(warm bool) []string {
@@ -161,12 +176,19 @@ type Port struct {
 	Chamber  string          `yaml:"chamber" json:"chamber"`
 	Title    string          `yaml:"title" json:"title"`
 	Fittings []terms.Fitting `yaml:"fittings" json:"fittings,omitempty"`
+
+	// What becomes of it in a step that is fed elsewhere.
+	Close    string `yaml:"close" json:"close,omitempty"`         // with what it is shut
+	ClosedBy string `yaml:"closed_by" json:"closed_by,omitempty"` // or by what it is shut already
+	Mouth    string `yaml:"mouth" json:"mouth,omitempty"`         // or the opening among the parts that is its mouth
+	LeftOpen string `yaml:"left_open" json:"left_open,omitempty"` // or why it stays open
 }
 
 // Sign is something that may be seen before any tool is used.
 type Sign struct {
-	ID    string `yaml:"id" json:"id"`
-	Title string `yaml:"title" json:"title"`
+	ID    string  `yaml:"id" json:"id"`
+	Title string  `yaml:"title" json:"title"`
+	Tells float64 `yaml:"tells" json:"tells,omitempty"` // how many times likelier it makes the parts it points to; 0: as usual
 }
 
 // SignTitle is what a sign is called. A job from before signs had ids knows each by its
@@ -188,26 +210,43 @@ type Part struct {
 	Kind    string      `yaml:"kind" json:"kind"`
 	Odds    float64     `yaml:"odds" json:"odds"`
 	Reach   quantity.S  `yaml:"reach" json:"reach"`
-	Behind  string      `yaml:"behind" json:"behind"`
-	Look    string      `yaml:"look" json:"look"`             // where and for what
-	Signs   []string    `yaml:"signs" json:"signs,omitempty"` // ids of the circuit's signs that point to it
+	Behind  string      `yaml:"behind" json:"behind"`                     // id of the cover that hides it; reach is a look from outside
+	Look    string      `yaml:"look" json:"look"`                         // where and for what
+	Within  string      `yaml:"look_behind" json:"look_behind,omitempty"` // the same behind its cover
+	Signs   []string    `yaml:"signs" json:"signs,omitempty"`             // ids of the circuit's signs that point to it
 	Limit   Pressure    `yaml:"limit" json:"limit"`
 	Area    quantity.M2 `yaml:"area" json:"area,omitempty"` // on which the pressure pushes, of a plate, a plug or a piston
 	Removed bool        `yaml:"removed" json:"removed"`     // off while the rig is on: not tested
 	Rig     bool        `yaml:"rig" json:"rig,omitempty"`   // of the rig: its leak is no fault of what is tested
 
-	Joins    bool            `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
-	Opening  bool            `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test
-	Close    string          `yaml:"close" json:"close,omitempty"`         // with what
-	ClosedBy string          `yaml:"closed_by" json:"closed_by,omitempty"` // or by what it is closed already
-	Meant    quantity.M3PerS `yaml:"meant" json:"meant,omitempty"`         // an escape that belongs there: so much
-	MeantAt  Pressure        `yaml:"meant_at" json:"meant_at,omitempty"`   // at this pressure
-	Lifts    Pressure        `yaml:"lifts" json:"lifts,omitempty"`         // a relief: opens at
-	Reseats  Pressure        `yaml:"reseats" json:"reseats,omitempty"`     // and shuts at
-	OneWay   bool            `yaml:"one_way" json:"one_way,omitempty"`     // lets through from the first side only
-	With     []string        `yaml:"with" json:"with,omitempty"`           // options that must be fitted
-	Without  []string        `yaml:"without" json:"without,omitempty"`     // and those that must not
+	Joins    bool               `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
+	Opening  bool               `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test
+	Close    string             `yaml:"close" json:"close,omitempty"`         // with what
+	ClosedBy string             `yaml:"closed_by" json:"closed_by,omitempty"` // or by what it is closed already
+	Meant    quantity.M3PerS    `yaml:"meant" json:"meant,omitempty"`         // an escape that belongs there: so much
+	MeantAt  Pressure           `yaml:"meant_at" json:"meant_at,omitempty"`   // at this pressure
+	Lifts    Pressure           `yaml:"lifts" json:"lifts,omitempty"`         // a relief: opens at
+	Reseats  Pressure           `yaml:"reseats" json:"reseats,omitempty"`     // and shuts at
+	OneWay   bool               `yaml:"one_way" json:"one_way,omitempty"`     // lets through from the first side only
+	OpensAt  Pressure           `yaml:"opens_at" json:"opens_at,omitempty"`   // at so much across it; 0: at next to nothing
+	BothWays bool               `yaml:"both_ways" json:"both_ways,omitempty"` // a valve that must hold from either side
+	At       []string           `yaml:"at" json:"at,omitempty"`               // positions in which the pressure reaches it; none: all
+	OpenAt   []string           `yaml:"open_at" json:"open_at,omitempty"`     // positions in which it lets through
+	LeftOpen string             `yaml:"left_open" json:"left_open,omitempty"` // an opening that no step shuts, and why
+	Stop     string             `yaml:"stop" json:"stop,omitempty"`           // id of the tick that holds what the pressure moves
+	Line     Line               `yaml:"line" json:"line,omitempty"`           // where it stands beside the liquid line
+	Below    []string           `yaml:"below" json:"below,omitempty"`         // parts above it, whose leak runs down to here
+	Changes  map[Change]float64 `yaml:"changes" json:"changes,omitempty"`     // how many times its leak grows under these
+	With     []string           `yaml:"with" json:"with,omitempty"`           // options that must be fitted
+	Without  []string           `yaml:"without" json:"without,omitempty"`     // and those that must not
 }
+
+// Kinds of part that a rule knows; a file may name others.
+const (
+	KindPiston = "piston" // the pressure moves it
+	KindValve  = "valve"
+	KindNeedle = "needle"
+)
 
 // StageText is what a circuit says at one stage of the order of work.
 type StageText struct {
@@ -219,10 +258,11 @@ type StageText struct {
 
 // Item is one line to be ticked or heeded.
 type Item struct {
-	ID    string `yaml:"id" json:"id"`
-	Text  string `yaml:"text" json:"text"`
-	Must  bool   `yaml:"must" json:"must"`   // the job cannot close without it
-	Count bool   `yaml:"count" json:"count"` // a closure: counted in and out
+	ID    string   `yaml:"id" json:"id"`
+	Text  string   `yaml:"text" json:"text"`
+	Must  bool     `yaml:"must" json:"must"`       // the job cannot close without it
+	Count bool     `yaml:"count" json:"count"`     // a closure: counted in and out
+	Of    []Hazard `yaml:"of" json:"of,omitempty"` // what it guards against
 }
 
 // Marked reports whether a printed figure limits the circuit.

@@ -29,9 +29,13 @@ func (c *Circuit) Faults() []Fault {
 	f.parts()
 	f.mark()
 	f.steps()
+	f.positions()
+	f.details()
+	f.acts()
 	f.further()
 	if len(f.out) == 0 {
 		f.reached() // of a description whose names are right
+		f.cutOff()
 	}
 	return f.out
 }
@@ -46,13 +50,13 @@ func (f *faults) say(path, format string, a ...any) {
 func (f *faults) declare(path, kind, id string) {
 	key, one := id, "a "+kind
 	switch kind {
-	case "step", "matter", "repair", "next step":
+	case "step", "matter", "repair", "next step", "act", "imitator", "state", "cover", "position":
 		key = kind + " " + id
 	case "option", "school":
 		key = "option " + id
 	}
-	if kind == "option" {
-		one = "an option"
+	if strings.ContainsAny(kind[:1], "aeio") {
+		one = "an " + kind
 	}
 	switch was, ok := f.ids[key]; {
 	case id == "":
@@ -146,8 +150,8 @@ func (f *faults) parts() {
 			f.say(at, "part %q is an opening and joins two chambers: it is one or the other", p.ID)
 		case p.Joins && outer:
 			f.say(at+".joins", "part %q joins a chamber to the outside: that is an opening, and says with what it is closed", p.ID)
-		case p.Opening && p.Close == "" && p.ClosedBy == "":
-			f.say(at, "part %q is an opening: write with what it is closed for a test (close), or what closes it already (closed_by)", p.ID)
+		case p.Opening && p.Close == "" && p.ClosedBy == "" && p.LeftOpen == "":
+			f.say(at, "part %q is an opening: write with what it is closed for a test (close), what closes it already (closed_by), or why it stays open (left_open)", p.ID)
 		case (p.Close != "" || p.ClosedBy != "") && !p.Opening:
 			f.say(at, "part %q says with what it is closed, but is no opening", p.ID)
 		}
@@ -344,8 +348,8 @@ var needs = map[Kind][]need{
 	TimedFall:  {{"the pressure down to which it is timed (to)", func(s Step) bool { return s.To > 0 }}, {"a window of two times that runs upwards (within)", func(s Step) bool { return s.Within[0] < s.Within[1] }}, {"the lag allowed between near and far", func(s Step) bool { return s.Lag > 0 }}},
 	CrossWatch: {{"the chamber that must not move (watch)", func(s Step) bool { return s.Watch != "" }}, {"for how long it is watched (over)", func(s Step) bool { return s.Over > 0 }}},
 	Round:      {{"what is looked at (looks)", func(s Step) bool { return len(s.Looks) > 0 }}},
-	Values:     {{"the unit its values are read in", func(s Step) bool { return s.Unit != "" }}, {"its values", func(s Step) bool { return len(s.Values) > 0 }}},
-	Charge:     {{"how far it may be from the figure (tolerance)", func(s Step) bool { return s.Tolerance > 0 }}},
+	Values:     {{"the unit its values are read in", func(s Step) bool { return s.Unit != "" }}, {"its values", func(s Step) bool { return len(s.Values) > 0 || s.Each != nil }}},
+	Charge:     {{"how far it may be from the figure (tolerance, or percent)", func(s Step) bool { return s.Tolerance > 0 || s.Percent > 0 }}},
 	Tighten:    {{"its bolts, row by row", func(s Step) bool { return s.Bolts != nil && len(s.Bolts.Rows) > 0 }}},
 	Checklist:  {{"something to tick", func(s Step) bool { return len(s.Ticks) > 0 }}},
 }

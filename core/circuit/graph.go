@@ -1,6 +1,10 @@
 package circuit
 
-import "slices"
+import (
+	"slices"
+
+	"idlehiss/core/quantity"
+)
 
 // Pressed is what stands under pressure in a step, and what bounds it.
 type Pressed struct {
@@ -18,9 +22,19 @@ type Closure struct {
 }
 
 // Passes reports whether a part lets through in a step: opened for it, or open as a
-// rule; a check valve from its first side only.
+// rule, or by how a lever stands; a check valve from its first side only.
 func (p Part) Passes(s Step) bool {
-	return slices.Contains(s.Open, p.ID) || (p.Joins || p.OneWay) && !slices.Contains(s.Shut, p.ID)
+	if slices.Contains(s.Open, p.ID) {
+		return true
+	}
+	byPosition := slices.ContainsFunc(p.OpenAt, func(id string) bool { return slices.Contains(s.At, id) })
+	return (p.Joins || p.OneWay || byPosition) && !slices.Contains(s.Shut, p.ID)
+}
+
+// Forced reports whether a part was opened for a step or by a position, so that it lets
+// through from either side, a check valve too.
+func (p Part) Forced(s Step) bool {
+	return slices.Contains(s.Open, p.ID) || slices.ContainsFunc(p.OpenAt, func(id string) bool { return slices.Contains(s.At, id) })
 }
 
 // Pressed follows the air of a step through everything that is open.
@@ -37,7 +51,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 		grown = false
 		for _, p := range c.Parts {
 			a, b := p.Between[0], p.Between[1]
-			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] && !slices.Contains(s.Open, p.ID) {
+			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] && !p.Forced(s) {
 				continue
 			}
 			next := a
@@ -50,10 +64,11 @@ func (c *Circuit) Pressed(s Step) Pressed {
 	}
 	for _, p := range c.Parts {
 		a, b := p.Between[0], p.Between[1]
-		if p.Removed || in[a] == in[b] {
+		if p.Removed || in[a] == in[b] || !c.stands(s, p.At) {
 			continue
 		}
 		switch {
+		case p.Opening && p.LeftOpen != "":
 		case p.Opening && !slices.Contains(s.Open, p.ID):
 			out.Closures = append(out.Closures, Closure{p, p.ClosedBy != ""})
 		case p.Meant > 0:
@@ -62,7 +77,31 @@ func (c *Circuit) Pressed(s Step) Pressed {
 			out.Suspects = append(out.Suspects, p)
 		}
 	}
+	for _, p := range c.Ports {
+		if p.ID != out.Port.ID && in[p.Chamber] && (p.Close != "" || p.ClosedBy != "") {
+			out.Closures = append(out.Closures, Closure{p.mouth(), p.ClosedBy != ""})
+		}
+	}
 	return out
+}
+
+// mouth is a port as an opening that is shut while the rig is elsewhere.
+func (p Port) mouth() Part {
+	return Part{ID: "port-" + p.ID, Title: quantity.Capital(p.Title), Between: [2]string{p.Chamber, Outside}, Kind: "opening", Opening: true, Close: p.Close, ClosedBy: p.ClosedBy}
+}
+
+// Vented reports whether air that leaks into a chamber in a step gets out of it, so that the
+// leak goes on and shows.
+func (c *Circuit) Vented(id string, s Step) bool {
+	if ch, ok := c.Chamber(id); id == Outside || ok && ch.Open {
+		return true
+	}
+	for _, p := range c.Parts {
+		if (p.Between[0] == id || p.Between[1] == id) && p.Opening && (p.LeftOpen != "" || slices.Contains(s.Open, p.ID)) {
+			return true
+		}
+	}
+	return slices.ContainsFunc(c.Ports, func(p Port) bool { return p.Chamber == id && p.LeftOpen != "" && p.ID != s.Port })
 }
 
 // Weakest is the lowest pressure limit among what bounds a step; ok is false

@@ -39,6 +39,7 @@ type Target struct {
 	Why      string   `yaml:"why" json:"why"`
 	At       Pressure `yaml:"at" json:"at"`
 	OverMark Pressure `yaml:"over_mark" json:"over_mark,omitempty"` // above the circuit's mark, in place of At
+	Asked    bool     `yaml:"asked" json:"asked,omitempty"`         // an example: the manual's own figure is asked for
 }
 
 // Step is one test of a circuit. What a kind does not need stays empty.
@@ -51,6 +52,7 @@ type Step struct {
 	Open     []string `yaml:"open" json:"open,omitempty"`         // parts worked for this step
 	Shut     []string `yaml:"shut" json:"shut,omitempty"`         //
 	State    []string `yaml:"state" json:"state,omitempty"`       // of each lever and spring, in words
+	At       []string `yaml:"at" json:"at,omitempty"`             // positions in which it is done, by the ids of their states
 	After    []string `yaml:"after" json:"after,omitempty"`       // steps that must have been good
 	Starts   string   `yaml:"starts" json:"starts,omitempty"`     // what starts its clock, where something is timed
 	Optional bool     `yaml:"optional" json:"optional,omitempty"` // the combined call does not wait for it
@@ -66,6 +68,9 @@ type Step struct {
 	Most    Pressure `yaml:"most" json:"most,omitempty"`       // never beyond; of either sign
 	Allow   string   `yaml:"allow" json:"allow,omitempty"`     // house, a school of hold, or "3.5 kPa in 1 min"
 	Allows  []Loss   `yaml:"allows" json:"allows,omitempty"`   // by school, in place of Allow; the first is the default
+
+	Eye    Eye    `yaml:"eye" json:"eye,omitempty"`       // what fails it when seen, whatever the needle says
+	Needle string `yaml:"needle" json:"needle,omitempty"` // why the needle alone decides, where no eye can
 
 	Conditions []StepCondition `yaml:"conditions" json:"conditions,omitempty"` // hold: done under each of two, and compared
 	Faster     string          `yaml:"faster" json:"faster,omitempty"`         // hold: what it means where the second loses faster
@@ -85,9 +90,16 @@ type Step struct {
 	Sample    int             `yaml:"sample" json:"sample,omitempty"`       // round: so many of them, by lot; 0: all
 	Looks     []Look          `yaml:"looks" json:"looks,omitempty"`         // round
 	Values    []Value         `yaml:"values" json:"values,omitempty"`       // values
+	Each      *Value          `yaml:"each" json:"each,omitempty"`           // values: the same of each thing by name
+	Asked     bool            `yaml:"asked" json:"asked,omitempty"`         // values: its figures are examples, the manual's are asked for
 	Share     [2]float64      `yaml:"share" json:"share,omitempty"`         // values in %: good up to the first, to be replaced above the second
 	Unit      string          `yaml:"unit" json:"unit,omitempty"`           // values: what they are read in
 	Tolerance Pressure        `yaml:"tolerance" json:"tolerance,omitempty"` // charge, floor: either way
+	Percent   float64         `yaml:"percent" json:"percent,omitempty"`     // charge, floor: the tolerance in % of the figure, where that is more
+	Recharge  float64         `yaml:"recharge" json:"recharge,omitempty"`   // charge: so many % below it is charged again
+	Yearly    [2]float64      `yaml:"yearly" json:"yearly,omitempty"`       // charge: % it loses in a year as a rule, and at most
+	Holds     float64         `yaml:"holds" json:"holds,omitempty"`         // floor: it must hold so many % of its mark
+	Stuck     Pressure        `yaml:"stuck" json:"stuck,omitempty"`         // floor: so far above its mark it is stuck; pump no further
 	Places    []string        `yaml:"places" json:"places,omitempty"`       // cracks: where to look
 	Bolts     *Bolts          `yaml:"bolts" json:"bolts,omitempty"`         // tighten
 }
@@ -126,6 +138,18 @@ func (s Step) Draws() bool {
 	}
 	return len(s.Targets) > 0 && s.Targets[0].At < 0
 }
+
+// Eye is what is seen of a leak that a needle is too coarse for.
+type Eye string
+
+// What may be seen.
+const (
+	Bubbles Eye = "bubbles" // of gas, in soap or a dip
+	Weeps   Eye = "weeps"   // of liquid
+)
+
+// Values lists them, and none.
+func (Eye) Values() []string { return []string{"", string(Bubbles), string(Weeps)} }
 
 // Look is one thing looked at on each round.
 type Look struct {

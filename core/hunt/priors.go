@@ -10,16 +10,16 @@ const (
 )
 
 // Priors are how likely each part is the culprit before anything was looked at, as
-// shares of one: its odds, more for every sign seen that points to it, more for a hunch
-// (a part's id, or none).
-func Priors(parts []circuit.Part, seen map[string]bool, hunch string) []float64 {
+// shares of one: its odds, times what every sign seen tells for it (signs by id), more for a
+// hunch (a part's id, or none).
+func Priors(parts []circuit.Part, seen map[string]float64, hunch string) []float64 {
 	out := make([]float64, len(parts))
 	sum := 0.0
 	for i, p := range parts {
 		out[i] = p.Odds
 		for _, s := range p.Signs {
-			if seen[s] {
-				out[i] *= signTells
+			if tells, ok := seen[s]; ok {
+				out[i] *= tells
 			}
 		}
 		if p.ID == hunch {
@@ -30,6 +30,22 @@ func Priors(parts []circuit.Part, seen map[string]bool, hunch string) []float64 
 	for i := range out {
 		if sum > 0 {
 			out[i] /= sum
+		}
+	}
+	return out
+}
+
+// Tells is how many times likelier each sign that was seen makes the parts it points to.
+func Tells(c *circuit.Circuit, seen map[string]bool) map[string]float64 {
+	out := map[string]float64{}
+	for id, yes := range seen {
+		if yes {
+			out[id] = signTells
+		}
+	}
+	for _, s := range c.Signs {
+		if out[s.ID] > 0 && s.Tells > 0 {
+			out[s.ID] = s.Tells
 		}
 	}
 	return out

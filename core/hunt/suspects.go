@@ -52,7 +52,7 @@ func Suspects(c *circuit.Circuit, joints []circuit.Part, seen map[string]bool, h
 		p.Odds = total * rigShare / float64(len(rig))
 		parts = append(parts, p)
 	}
-	shares := Priors(parts, seen, hunch)
+	shares := Priors(parts, Tells(c, seen), hunch)
 	out := make([]Suspect, len(parts))
 	for i, p := range parts {
 		out[i] = Suspect{Part: p, OfRig: i >= own || p.Rig, Share: shares[i]}

@@ -26,7 +26,7 @@ const (
 // strokes, or the usual). times plays the judge for a question.
 func Ahead(c *circuit.Circuit, s circuit.Step, p *Planned, g Gauge, schools []judge.School, airM3 float64, counted bool, ambientPa float64, times func(judge.Question) (judge.Times, error)) (out HoldPlan, err error) {
 	at := p.Target.Pa
-	fills := c.Fill != "" && !s.Draws()
+	fills := c.MayBeFilled() != "" && !s.Draws()
 	with := func(airM3 float64, gauge judge.Gauge) (judge.Times, float64, error) {
 		allow, _ := p.Wanted.Resolve(s, g, schools, airM3, at, ambientPa)
 		t, err := times(judge.Question{AmbientPa: ambientPa, AtPa: &at, LimitPaPerS: allow.PaPerS, Gauge: gauge})

@@ -1,6 +1,7 @@
 package runsheet
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -63,9 +64,13 @@ func (w Wanted) Resolve(s circuit.Step, g Gauge, schools []judge.School, gasM3, 
 	if w.Text != "" {
 		from = w.Text
 	}
+	_, u := g.Ring()
 	a, asked, err := AllowanceOf(from, schools, g, gasM3, targetPa, ambientPa)
 	if err != nil {
 		a, asked, _ = AllowanceOf("", schools, g, gasM3, targetPa, ambientPa)
+		if _, ok := flowText(from); ok {
+			a.Says = laterSays(from, a, u)
+		}
 	}
 	if i := slices.IndexFunc(s.Allows, func(l circuit.Loss) bool { return l.ID == w.From }); i >= 0 {
 		typed := a.From == FromTyped
@@ -73,13 +78,14 @@ func (w Wanted) Resolve(s circuit.Step, g Gauge, schools []judge.School, gasM3, 
 		a.Says = ownSchoolSays(s.Allows[i], a, typed)
 		return a, asked
 	}
-	_, u := g.Ring()
 	switch {
 	case w.From == FromHouse && a.From != FromHouse:
 		a.Says = houseLaterSays(a, u)
 	case w.From == FromSheet && a.From == FromTyped:
 		a.From = FromSheet
-		a.Says = sheetSays(w.Text, a, u)
+		if a.FlowM3PerS == 0 {
+			a.Says = sheetSays(w.Text, a, u)
+		}
 	}
 	return a, asked
 }
@@ -115,8 +121,36 @@ func TypedAllowance(text string, g Gauge, ambientPa float64) (Allowance, error) 
 	return a, nil
 }
 
+// flowText reads an allowance that is written as a flow, such as 2 cm3/min; m³/s, standard.
+func flowText(text string) (m3PerS float64, ok bool) {
+	v, err := quantity.Parse(text, quantity.Flow, quantity.Unit{}, quantity.StandardAtmosphere)
+	return v.Low, err == nil && !v.Bare && v.Low > 0
+}
+
+// CheckAllowance refuses a text that is neither a fall in a time nor a flow.
+func CheckAllowance(text string, g Gauge, ambientPa float64) error {
+	if _, ok := flowText(text); ok {
+		return nil
+	}
+	_, err := TypedAllowance(text, g, ambientPa)
+	return err
+}
+
+// errNoAir is returned where an allowance is a flow and the trapped air is not known.
+var errNoAir = errors.New("a flow is allowed, and the trapped air is not known yet")
+
+// ofFlow is a flow (m³/s, standard) as a fall in so much air.
+func ofFlow(text string, m3PerS, roomM3 float64, u quantity.Unit) Allowance {
+	a := Allowance{From: FromTyped, PaPerS: physics.RateOfFlow(m3PerS, roomM3, physics.StandardK), FlowM3PerS: m3PerS, HoldS: flowHoldS}
+	a.Says = flowSays(text, roomM3, a, u)
+	return a
+}
+
+// flowHoldS is how long people look where a flow is allowed, s.
+const flowHoldS = 300
+
 // AllowanceOf resolves how a step says what may be lost: "house", the id of a
-// school of hold, or a fall in a time; empty is a still needle. roomM3 is the air
+// school of hold, a fall in a time, or a flow; empty is a still needle. roomM3 is the air
 // there is about. asked is what the gauge must be able to see of it, Pa/s: nothing
 // where a school allows nothing, since that is by its nature what the gauge shows.
 func AllowanceOf(from string, schools []judge.School, g Gauge, roomM3, testPa, ambientPa float64) (a Allowance, asked float64, err error) {
@@ -142,8 +176,16 @@ func AllowanceOf(from string, schools []judge.School, g Gauge, roomM3, testPa, a
 		}
 		have = append(have, s.ID)
 	}
+	if flow, ok := flowText(from); ok {
+		if roomM3 <= 0 {
+			return a, 0, errNoAir
+		}
+		_, u := g.Ring()
+		a = ofFlow(from, flow, roomM3, u)
+		return a, a.PaPerS, nil
+	}
 	if a, err = TypedAllowance(from, g, ambientPa); err != nil {
-		return a, 0, fmt.Errorf("%q is neither a school of hold (%s) nor a fall in a time, such as 3 kPa in 1 min", from, strings.Join(have, ", "))
+		return a, 0, fmt.Errorf("%q is neither a school of hold (%s), a fall in a time, such as 3 kPa in 1 min, nor a flow, such as 2 cm3/min", from, strings.Join(have, ", "))
 	}
 	return a, a.PaPerS, nil
 }

@@ -49,6 +49,6 @@ func StoredIn(c *circuit.Circuit, s circuit.Step, atPa, ambientPa float64) (e St
 		largest(x.Part)
 	}
 	e.Newtons = atPa * area
-	e.AskFill, e.With, e.Fill = e.Joules >= askFill, c.Medium(), c.Fill
+	e.AskFill, e.With, e.Fill = e.Joules >= askFill, c.Medium(), c.MayBeFilled()
 	return e, e.Joules >= hurts || e.Newtons >= pushes
 }

@@ -114,7 +114,7 @@ func PlanStep(c *circuit.Circuit, s circuit.Step, mark *quantity.Reading, w Wish
 	}
 	p.Wanted = w.wanted(s)
 	if p.Wanted.From == FromTyped {
-		if _, err := TypedAllowance(p.Wanted.Text, g, ambientPa); err != nil {
+		if err := CheckAllowance(p.Wanted.Text, g, ambientPa); err != nil {
 			return p, FieldError{"allowance_text", err}
 		}
 	}

@@ -69,6 +69,9 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	add := func(id terms.Stage, title string) {
 		t := c.Stage(id)
 		ticks := slices.Clone(t.Ticks)
+		if id == terms.MakeSafe {
+			ticks = safeTicks(c)
+		}
 		if id == terms.PutRight {
 			var down []circuit.Item
 			for _, b := range bladders {
@@ -106,8 +109,11 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 				if renip && s.Kind == circuit.Hold {
 					ticks = append(slices.Clone(ticks), circuit.Item{ID: "nip-" + s.ID, Text: "Let down to zero, every bolt nipped from the middle outwards, then raised again"})
 				}
+				if s.Eye != "" {
+					ticks = append(slices.Clone(ticks), circuit.Item{ID: "eye-" + s.ID, Text: EyeSays(s.Eye)})
+				}
 				renip = renip || s.Bolts != nil && s.Bolts.Renip
-				st := Stage{ID: terms.StepStage(s.ID), Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: s.State, Cautions: s.Cautions, Ticks: ticks}
+				st := Stage{ID: terms.StepStage(s.ID), Title: s.Title, Text: s.Text, Step: s.ID, Kind: s.Kind, State: c.StateOf(s), Cautions: s.Cautions, Ticks: ticks}
 				if i == 0 {
 					st.Cautions = append(append([]circuit.Item{}, shared.Cautions...), st.Cautions...)
 				}
@@ -119,6 +125,9 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 			last.Step, last.Kind = steps[0].ID, circuit.Hold
 			if last.Text == "" {
 				last.Text = steps[0].Text
+			}
+			if e := steps[0].Eye; e != "" && o.id == terms.HoldStage {
+				last.Ticks = append(last.Ticks, circuit.Item{ID: "eye-" + steps[0].ID, Text: EyeSays(e)})
 			}
 			if o.id == terms.Pressurise {
 				last.Cautions, last.Ticks = append(last.Cautions, steps[0].Cautions...), append(last.Ticks, steps[0].Ticks...)
@@ -171,11 +180,23 @@ func Outstanding(c *circuit.Circuit, ticked map[string]bool, bladders ...Bladder
 	return out
 }
 
+// safeTicks are the ticks of making safe. Where a circuit's figures are examples, the manual
+// comes first.
+func safeTicks(c *circuit.Circuit) []circuit.Item {
+	ticks := slices.Clone(c.Stage(terms.MakeSafe).Ticks)
+	if slices.ContainsFunc(c.Tests(), func(s circuit.Step) bool {
+		return s.Asked || slices.ContainsFunc(s.Targets, func(t circuit.Target) bool { return t.Asked })
+	}) {
+		ticks = append(ticks, circuit.Item{ID: "manual", Must: true, Text: "Manual at hand. Every pressure, time and loss on this sheet is an example: type the manual's own, or put them into your own copy of the circuit file"})
+	}
+	return ticks
+}
+
 // Unsafe lists what must be so before anything is done, and is not ticked: the musts
 // of making safe.
 func Unsafe(c *circuit.Circuit, ticked map[string]bool) []circuit.Item {
 	var out []circuit.Item
-	for _, t := range c.Stage(terms.MakeSafe).Ticks {
+	for _, t := range safeTicks(c) {
 		if t.Must && !ticked[t.ID] {
 			out = append(out, t)
 		}

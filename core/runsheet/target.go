@@ -42,7 +42,25 @@ type Target struct {
 	Printed string  `json:"printed"` // the printed mark it was rounded to
 	Says    string  `json:"says"`
 	Weakest Limit   `json:"weakest"`
-	Over    bool    `json:"over"` // above the weakest limit, by an override
+	Over    bool    `json:"over"`    // above the weakest limit, by an override
+	WantPa  float64 `json:"want_pa"` // before it was rounded or cut down
+	Cause   Cause   `json:"cause"`
+}
+
+// Cause is why a target is the figure it is.
+type Cause string
+
+// The causes.
+const (
+	AsWanted  Cause = "as-wanted"
+	Rounded   Cause = "rounded"  // to a printed mark of the gauge
+	CutByPart Cause = "cut-down" // by the weakest limit
+	ByHand    Cause = "typed"    // by a person
+)
+
+// Values lists every cause.
+func (Cause) Values() []string {
+	return []string{string(AsWanted), string(Rounded), string(CutByPart), string(ByHand), ""}
 }
 
 // Offered lists the schools that may be chosen with this mark and these limits:
@@ -151,10 +169,13 @@ func printed(want, half float64, school, title string, weakest Limit, g Gauge) (
 	if low, high := u.SI(ring.From), u.SI(ring.To); rounded < low-div/2 || rounded > high+div/2 {
 		return Target{}, fmt.Errorf("%s cannot be read on this gauge, which runs from %s to %s: take another gauge or another of its rings", u.Show(want, div), u.Show(low, div), u.Show(high, div))
 	}
-	t := Target{Pa: rounded, School: school, Weakest: weakest, Printed: u.Show(rounded, div)}
+	t := Target{Pa: rounded, School: school, Weakest: weakest, Printed: u.Show(rounded, div), WantPa: want, Cause: AsWanted}
+	if math.Abs(rounded-want) > worthSaying {
+		t.Cause = Rounded
+	}
 	t.Says = targetSays(t.Printed, title, rounded, want)
 	if math.Abs(want) > math.Abs(weakest.CeilingPa)*(1+1e-9) {
-		t.Says = ruledSays(t.Printed, title, rounded, weakest)
+		t.Cause, t.Says = CutByPart, ruledSays(t.Printed, title, rounded, weakest)
 	}
 	return t, nil
 }
@@ -213,7 +234,7 @@ func Typed(pa float64, limits []Limit, reason string) (Target, error) {
 	if pa*w.CeilingPa <= 0 {
 		return Target{}, fmt.Errorf("a target %s ambient is wanted", map[bool]string{true: "below", false: "above"}[w.CeilingPa < 0])
 	}
-	t := Target{Pa: pa, School: SchoolTyped, Printed: kpa(pa), Weakest: w, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
+	t := Target{Pa: pa, School: SchoolTyped, Printed: kpa(pa), Weakest: w, WantPa: pa, Cause: ByHand, Over: math.Abs(pa) > math.Abs(w.CeilingPa)*(1+1e-9)}
 	if t.Over && len([]rune(reason)) < leastReason {
 		return Target{}, overLimit(pa, w)
 	}

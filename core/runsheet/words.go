@@ -37,6 +37,16 @@ func sheetSays(text string, a Allowance, u quantity.Unit) string {
 	return fmt.Sprintf("%s (%s).", text, u.Rate(a.PaPerS, 2))
 }
 
+// laterSays is an allowance that needs the trapped air while that is not known.
+func laterSays(text string, until Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("%s. Count the strokes to get the trapped air. Until then: needle still for %s (%s on this gauge).", text, quantity.Duration(until.HoldS), u.Rate(until.PaPerS, 2))
+}
+
+// flowSays is a flow as a fall in so much air.
+func flowSays(text string, roomM3 float64, a Allowance, u quantity.Unit) string {
+	return fmt.Sprintf("%s. With %s L of air that is %s.", text, quantity.Significant(roomM3*1e3, 2), u.Rate(a.PaPerS, 2))
+}
+
 func ownSchoolSays(l circuit.Loss, a Allowance, typed bool) string {
 	if typed {
 		return quantity.Capital(l.Title) + "."
@@ -46,6 +56,14 @@ func ownSchoolSays(l circuit.Loss, a Allowance, typed bool) string {
 
 func proofSays(paPerS float64, u quantity.Unit) string {
 	return fmt.Sprintf("The rig on its own may lose %s.", u.Rate(paPerS, 2))
+}
+
+// EyeSays is what the eye looks for in a step, whatever the needle says.
+func EyeSays(e circuit.Eye) string {
+	if e == circuit.Weeps {
+		return "Wiped dry and looked at all round: a weep fails it, whatever the needle says"
+	}
+	return "Soaped or dipped all round: a bubble that comes again fails it, whatever the needle says"
 }
 
 // verb is how a pressure is reached: up, or down from ambient.

@@ -139,7 +139,7 @@ func FromStep(c *circuit.Circuit, step circuit.Step, leaks []Leak, refPa, ambien
 	known := map[string]circuit.Part{}
 	for _, p := range c.Parts {
 		known[p.ID] = p
-		way := Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: physics.Orifice, OneWay: p.OneWay && !slices.Contains(step.Open, p.ID)}
+		way := Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: physics.Orifice, OneWay: p.OneWay && !p.Forced(step)}
 		switch {
 		case p.Removed:
 		case p.Passes(step):

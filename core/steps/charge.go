@@ -45,14 +45,18 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 		return out, nil
 	}
 	got := sh.in.SI(last)
-	off := got - want
+	off, may := got-want, sh.tolerance(want)
 	if err := sh.between(&out, got, k); err != nil {
 		return out, err
 	}
 	today := fmt.Sprintf("%s at %.0f °C (should be %s)", inBar(got), k-273.15, inBar(want))
-	if math.Abs(off) <= float64(sh.step.Tolerance) {
+	low := sh.step.Recharge > 0 && off < -may && off >= -sh.step.Recharge/100*want
+	if math.Abs(off) <= may || low {
 		out.Verdict, out.Sentence = Good, "Right: "+today+"."
-		if plate := sh.in.SI("plate"); math.Abs(got-plate) > float64(sh.step.Tolerance) {
+		if low {
+			out.Sentence = fmt.Sprintf("Low, but may stay: %s. Charge it from %s %% below on.", today, quantity.Significant(sh.step.Recharge, 2))
+		}
+		if plate := sh.in.SI("plate"); math.Abs(got-plate) > may {
 			out.Notes = append(out.Notes, "Without the temperature correction it would fail; the plate value is for 20 °C.")
 		}
 		return out, nil
@@ -69,6 +73,14 @@ func judgeCharge(sh *sheet) (Outcome, error) {
 	out.Notes = append(out.Notes, "Charging warms the gas: let it settle and read again. Dry nitrogen only.")
 	return out, nil
 }
+
+// tolerance is how far a figure (Pa) may be off: what the step says, or its share of the figure
+// where that is more.
+func (sh *sheet) tolerance(pa float64) float64 {
+	return math.Max(float64(sh.step.Tolerance), sh.step.Percent/100*math.Abs(pa))
+}
+
+const monthsAYear = 12
 
 // tells is the smallest loss between two services that two readings of a gauge can
 // tell, Pa; shortly is how soon a service (months) says nothing of the one before.
@@ -110,7 +122,16 @@ func (sh *sheet) between(out *Outcome, got, k float64) error {
 	default:
 		out.Figures = append(out.Figures, slate.Figure{ID: "lost_bar_per_month", Label: "Lost a month", Value: lost / 1e5 / b.Months, Text: inBar(lost/b.Months) + " at 20 °C"})
 		note := fmt.Sprintf("%s the pressure fell by %s (at 20 °C), %s a month.", ago, inBar(lost), inBar(lost/b.Months))
-		if spare := now - (sh.in.SI("plate") - float64(sh.step.Tolerance)); spare > 0 {
+		if a := sh.step.Yearly; a[1] > 0 {
+			percent := 100 * lost / b.Months * monthsAYear / then
+			switch share := quantity.Significant(percent, 2); {
+			case percent > a[1]:
+				out.Notes = append(out.Notes, fmt.Sprintf("It loses %s %% a year, more than the %s %% that pass through a sound one: look for the leak.", share, quantity.Significant(a[1], 2)))
+			default:
+				out.Notes = append(out.Notes, fmt.Sprintf("It loses %s %% a year. A sound one loses %s to %s %%.", share, quantity.Significant(a[0], 2), quantity.Significant(a[1], 2)))
+			}
+		}
+		if spare := now - (sh.in.SI("plate") - max(sh.tolerance(sh.in.SI("plate")), sh.step.Recharge/100*sh.in.SI("plate"))); spare > 0 {
 			note += fmt.Sprintf(" At that rate it is too low in about %s months.", quantity.Significant(spare/(lost/b.Months), 2))
 		}
 		out.Notes = append(out.Notes, note)

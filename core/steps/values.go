@@ -2,17 +2,36 @@ package steps
 
 import (
 	"fmt"
+	"slices"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
 	"idlehiss/core/slate"
 )
 
-func askValues(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
+// valuesOf are the figures of a step, the one that is taken of each thing once for each.
+func valuesOf(s circuit.Step, g Given) []circuit.Value {
+	out := slices.Clone(s.Values)
+	if s.Each == nil {
+		return out
+	}
+	names := g.Things
+	if len(names) == 0 {
+		names = []string{quantity.Capital(s.Per) + " 1"}
+	}
+	for i, name := range names {
+		v := *s.Each
+		v.ID, v.Title = fmt.Sprintf("%s%d", s.Each.ID, i+1), name
+		out = append(out, v)
+	}
+	return out
+}
+
+func askValues(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	var a Ask
-	for _, v := range s.Values {
+	for _, v := range valuesOf(s, g) {
 		row := Row{ID: v.ID, Title: v.Title, Defaults: map[string]string{}}
-		if s.Unit != "%" {
+		if s.Unit != "%" && !s.Asked {
 			u := quantity.MustNamed(s.Unit, quantity.Pressure)
 			for col, pa := range map[string]circuit.Pressure{"least": v.Least, "good": v.Good} {
 				if pa != 0 {
@@ -29,7 +48,11 @@ func askValues(s circuit.Step, _ *circuit.Circuit, _ Given) Ask {
 	field := func(id, label, help string) slate.Field {
 		return slate.Field{ID: id, Label: label, Kind: slate.Kind(quantity.Pressure), Unit: s.Unit, Help: help}
 	}
-	a.Columns = []slate.Field{field("value", "Read", ""), field("least", "At least", ""), field("good", "Good from", "")}
+	least, good := field("least", "At least", ""), field("good", "Good from", "")
+	if s.Asked {
+		least.Help, good.Help = "from the manual; empty: as the row above", "from the manual, if it gives one"
+	}
+	a.Columns = []slate.Field{field("value", "Read", ""), least, good}
 	a.Grows = s.Per
 	return a
 }
@@ -45,12 +68,20 @@ func judgeValues(sh *sheet) (Outcome, error) {
 	show := func(pa float64) string { return quantity.Significant(u.Of(pa), 3) + " " + u.Symbol }
 	gate := ""
 	fair := 0
+	known := valuesOf(sh.step, sh.given)
+	least, good := 0.0, 0.0
 	for i, l := range sh.lines {
 		var v circuit.Value
-		if i < len(sh.step.Values) {
-			v = sh.step.Values[i]
+		if i < len(known) {
+			v = known[i]
 		}
-		least, good := float64(v.Least), float64(v.Good)
+		above := sh.step.Asked && i > len(sh.step.Values) && sh.step.Each != nil // as the row above
+		switch {
+		case sh.step.Asked && !above:
+			least, good = 0, 0
+		case !sh.step.Asked:
+			least, good = float64(v.Least), float64(v.Good)
+		}
 		if l.Given("least") {
 			least = l.SI("least")
 		}
@@ -62,6 +93,11 @@ func judgeValues(sh *sheet) (Outcome, error) {
 		case !l.Given("value"):
 			if v.Gate {
 				gate = l.Title + " comes first."
+			}
+		case sh.step.Asked && least == 0:
+			r.Says = show(got) + "; type the minimum from the manual"
+			if v.Gate {
+				gate = l.Title + ": type its minimum from the manual."
 			}
 		case got < least:
 			r.Verdict, r.Says = Bad, fmt.Sprintf("%s, under the minimum of %s", show(got), show(least))

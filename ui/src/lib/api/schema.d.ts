@@ -1624,6 +1624,7 @@ export interface components {
             count: boolean;
             id: string;
             must: boolean;
+            of?: ("eyes" | "zero" | "thrust" | "energy" | "scald" | "injection" | "flammable" | "nitrogen" | "fan" | "voltage" | "whip" | "falls" | "moves" | "poison")[];
             text: string;
         };
         ItemView: {
@@ -2508,12 +2509,16 @@ export interface components {
             se_m3: number;
         };
         Target: {
+            /** @enum {string} */
+            cause: "as-wanted" | "rounded" | "cut-down" | "typed" | "";
             over: boolean;
             /** Format: double */
             pa: number;
             printed: string;
             says: string;
             school: string;
+            /** Format: double */
+            want_pa: number;
             weakest: components["schemas"]["Limit"];
         };
         TargetSchool: {
