@@ -12,11 +12,12 @@ type Act struct {
 	ID      string     `yaml:"id" json:"id"`
 	Title   string     `yaml:"title" json:"title"`
 	Does    Deed       `yaml:"does" json:"does"`
-	Step    string     `yaml:"step" json:"step,omitempty"`   // during which step; empty: any that reaches its parts
-	Hands   []string   `yaml:"hands" json:"hands,omitempty"` // parts that are touched
-	Shuts   []string   `yaml:"shuts" json:"shuts,omitempty"` // parts that let through and no longer do: what that cuts off follows from the graph
-	Cuts    []string   `yaml:"cuts" json:"cuts,omitempty"`   // parts cut off from the gauge inside one chamber, which the graph cannot know
-	Air     float64    `yaml:"air" json:"air,omitempty"`     // share of the gas that is cut off with them, 0 to 1
+	Step    string     `yaml:"step" json:"step,omitempty"`     // during which step; empty: any that reaches its parts
+	Hands   []string   `yaml:"hands" json:"hands,omitempty"`   // parts that are touched
+	Shuts   []string   `yaml:"shuts" json:"shuts,omitempty"`   // parts that let through and no longer do: what that cuts off follows from the graph
+	Cuts    []string   `yaml:"cuts" json:"cuts,omitempty"`     // parts cut off from the gauge inside one chamber, which the graph cannot know
+	Leaves  []string   `yaml:"leaves" json:"leaves,omitempty"` // or the parts that stay on the gauge, where those are fewer
+	Air     float64    `yaml:"air" json:"air,omitempty"`       // share of the gas that is cut off with them, 0 to 1
 	Answers []Answer   `yaml:"answers" json:"answers"`
 	Takes   quantity.S `yaml:"takes" json:"takes"`               // hands on, the watching not counted
 	Reached quantity.S `yaml:"reached" json:"reached,omitempty"` // and where something must come off first
@@ -88,6 +89,15 @@ type Imitator struct {
 // CutOff are the parts that an act takes away from the gauge in a step: what follows from the
 // graph where it shuts something, else what the file says.
 func (c *Circuit) CutOff(a Act, s Step) []string {
+	if len(a.Leaves) > 0 {
+		var out []string
+		for _, p := range c.Pressed(s).Suspects {
+			if !slices.Contains(a.Leaves, p.ID) {
+				out = append(out, p.ID)
+			}
+		}
+		return out
+	}
 	if len(a.Shuts) == 0 {
 		return a.Cuts
 	}
@@ -104,6 +114,28 @@ func (c *Circuit) CutOff(a Act, s Step) []string {
 	return out
 }
 
+// Points are the parts that an answer points to in a step. Where the file names none, a fall
+// that stops points to what was cut off, and one that stays the same to what was left and to
+// the rig.
+func (c *Circuit) Points(a Act, x Answer, s Step) []string {
+	cut := c.CutOff(a, s)
+	switch {
+	case len(x.Points) > 0 || len(cut) == 0:
+		return x.Points
+	case x.Seen == Stops:
+		return cut
+	case x.Seen != Same:
+		return nil
+	}
+	out := []string{}
+	for _, p := range c.Pressed(s).Suspects {
+		if !slices.Contains(cut, p.ID) {
+			out = append(out, p.ID)
+		}
+	}
+	return append(out, OfTheRig)
+}
+
 // ActsOf are the acts that may be done in a step: those of it, and those that touch or speak of
 // a part that it tries.
 func (c *Circuit) ActsOf(s Step) []Act {
@@ -118,9 +150,9 @@ func (c *Circuit) ActsOf(s Step) []Act {
 		}
 		speaks := a.Step == s.ID
 		for _, x := range a.Answers {
-			speaks = speaks || slices.ContainsFunc(x.Points, tried)
+			speaks = speaks || slices.ContainsFunc(c.Points(a, x, s), tried)
 		}
-		if speaks || slices.ContainsFunc(a.Cuts, tried) {
+		if speaks {
 			out = append(out, a)
 		}
 	}

@@ -182,6 +182,9 @@ type Port struct {
 	ClosedBy string `yaml:"closed_by" json:"closed_by,omitempty"` // or by what it is shut already
 	Mouth    string `yaml:"mouth" json:"mouth,omitempty"`         // or the opening among the parts that is its mouth
 	LeftOpen string `yaml:"left_open" json:"left_open,omitempty"` // or why it stays open
+
+	With    []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
+	Without []string `yaml:"without" json:"without,omitempty"` // and those that must not
 }
 
 // Sign is something that may be seen before any tool is used.

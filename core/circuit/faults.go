@@ -155,7 +155,7 @@ func (f *faults) parts() {
 		case (p.Close != "" || p.ClosedBy != "") && !p.Opening:
 			f.say(at, "part %q says with what it is closed, but is no opening", p.ID)
 		}
-		if p.Odds <= 0 && !p.Removed && !p.Opening && !p.Joins && p.Meant == 0 {
+		if p.Odds <= 0 && !p.Removed && !p.Opening && !p.Joins && !p.OneWay && len(p.OpenAt) == 0 && p.Meant == 0 {
 			f.say(at, "part %q has no odds; write how often it is the culprit beside the others, above 0", p.ID)
 		}
 		if p.Reseats > 0 && p.Lifts == 0 {

@@ -109,6 +109,7 @@ func (f *faults) details() {
 	}
 	for i, p := range f.c.Ports {
 		at := fmt.Sprintf("$.ports[%d]", i)
+		f.wanted(at, p.With, p.Without)
 		if p.Mouth != "" && !slices.ContainsFunc(f.c.Parts, func(x Part) bool { return x.ID == p.Mouth && x.Opening }) {
 			f.say(at+".mouth", "the mouth of port %q is %q, which is no opening among the parts", p.ID, p.Mouth)
 		}
@@ -128,7 +129,7 @@ func (f *faults) acts() {
 		if a.Step != "" && !slices.ContainsFunc(f.c.Tests(), func(s Step) bool { return s.ID == a.Step }) {
 			f.say(at+".step", "act %q is done in step %q, which is no step here", a.ID, a.Step)
 		}
-		for name, list := range map[string][]string{"hands": a.Hands, "shuts": a.Shuts, "cuts": a.Cuts} {
+		for name, list := range map[string][]string{"hands": a.Hands, "shuts": a.Shuts, "cuts": a.Cuts, "leaves": a.Leaves} {
 			for k, id := range list {
 				if !f.isPart(id) {
 					f.say(fmt.Sprintf("%s.%s[%d]", at, name, k), "act %q names %q, which is no part here", a.ID, id)
@@ -171,7 +172,7 @@ func (f *faults) acts() {
 func (f *faults) cutOff() {
 	for i, a := range f.c.Acts {
 		at := fmt.Sprintf("$.acts[%d]", i)
-		if len(a.Shuts) == 0 && len(a.Cuts) == 0 {
+		if len(a.Shuts)+len(a.Cuts)+len(a.Leaves) == 0 {
 			continue
 		}
 		reached := false

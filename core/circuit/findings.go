@@ -92,9 +92,7 @@ func (f *found) step(id string) string {
 }
 
 // tries reports whether a step of this kind says something of the parts on its edge.
-func (k Kind) tries() bool {
-	return k == Hold || k == Feed || k == Floor || k == Presses || k == CrossWatch || k == Charge || k == Values || k == TimedFall
-}
+func (k Kind) tries() bool { return k.Pressurises() || k == Values }
 
 // tried looks whether each suspect is on the edge of some step, from the side on which it must
 // hold, with a way out behind it.
@@ -111,7 +109,7 @@ func (f *found) tried() {
 			}
 			in := c.Pressed(s)
 			for _, p := range c.Parts {
-				if p.OneWay && slices.Contains(in.Chambers, p.Between[0]) {
+				if p.OneWay && slices.Contains(in.Chambers, p.opensFrom(s)) {
 					of[p.ID].opened = true
 				}
 			}

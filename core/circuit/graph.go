@@ -31,6 +31,15 @@ func (p Part) Passes(s Step) bool {
 	return (p.Joins || p.OneWay || byPosition) && !slices.Contains(s.Shut, p.ID)
 }
 
+// opensFrom is the side from which a check valve lets through to the other, as the gauge sees
+// it: a vacuum draws air through it from its first side, so that it opens from its second.
+func (p Part) opensFrom(s Step) string {
+	if s.Draws() {
+		return p.Between[1]
+	}
+	return p.Between[0]
+}
+
 // Forced reports whether a part was opened for a step or by a position, so that it lets
 // through from either side, a check valve too.
 func (p Part) Forced(s Step) bool {
@@ -51,7 +60,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 		grown = false
 		for _, p := range c.Parts {
 			a, b := p.Between[0], p.Between[1]
-			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[a] && !p.Forced(s) {
+			if p.Removed || !p.Passes(s) || a == Outside || b == Outside || in[a] == in[b] || p.OneWay && !in[p.opensFrom(s)] && !p.Forced(s) {
 				continue
 			}
 			next := a
@@ -73,6 +82,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 			out.Closures = append(out.Closures, Closure{p, p.ClosedBy != ""})
 		case p.Meant > 0:
 			out.Meant = append(out.Meant, p)
+		case p.Odds <= 0 && (len(p.OpenAt) > 0 || p.OneWay): // a passage that is shut
 		default:
 			out.Suspects = append(out.Suspects, p)
 		}

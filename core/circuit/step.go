@@ -32,6 +32,11 @@ var Kinds = []Kind{Hold, Feed, Floor, Presses, TimedFall, CrossWatch, Round, Val
 // Pumped reports whether a step is a hold with a rig and a live trace.
 func (k Kind) Pumped() bool { return k == Hold }
 
+// Pressurises reports whether a step puts its circuit under a pressure that closures hold in.
+func (k Kind) Pressurises() bool {
+	return k == Hold || k == Feed || k == Floor || k == Presses || k == CrossWatch || k == TimedFall || k == Charge
+}
+
 // Target is one school's pressure for a step. A vacuum is below nothing.
 type Target struct {
 	ID       string   `yaml:"id" json:"id"`
@@ -204,8 +209,8 @@ func (c *Circuit) Test(id string) (Step, bool) {
 	return tests[0], id == ""
 }
 
-// Fitted is the circuit of a machine that has these options: parts and steps of
-// others are not there. What hangs on a school is left for By.
+// Fitted is the circuit of a machine that has these options: parts, ports, acts and steps
+// of others are not there. What hangs on a school is left for By.
 func (c Circuit) Fitted(options map[string]bool) Circuit {
 	has := map[string]bool{}
 	for _, o := range c.Options {
@@ -226,7 +231,20 @@ func (c Circuit) with(so map[string]bool) Circuit {
 		return !slices.ContainsFunc(without, func(o string) bool { return so[o] })
 	}
 	out := c
-	out.Parts, out.Steps = nil, nil
+	out.Parts, out.Steps, out.Ports, out.Acts = nil, nil, nil, nil
+	for _, p := range c.Ports {
+		if has(p.With, p.Without) {
+			out.Ports = append(out.Ports, p)
+		}
+	}
+	if len(out.Ports) == 0 {
+		out.Ports = c.Ports // a rig goes somewhere
+	}
+	for _, a := range c.Acts {
+		if has(a.With, a.Without) {
+			out.Acts = append(out.Acts, a)
+		}
+	}
 	for _, p := range c.Parts {
 		if has(p.With, p.Without) {
 			out.Parts = append(out.Parts, p)

@@ -39,6 +39,9 @@ func Suspects(c *circuit.Circuit, joints []circuit.Part, seen map[string]bool, h
 		total += p.Odds
 	}
 	for _, step := range c.Tests() {
+		if !step.Kind.Pressurises() {
+			continue
+		}
 		for _, cl := range c.Pressed(step).Closures {
 			if !cl.Already && !slices.ContainsFunc(parts, func(x circuit.Part) bool { return x.ID == cl.Part.ID }) {
 				p := cl.Part

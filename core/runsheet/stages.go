@@ -144,6 +144,9 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 func toShut(c *circuit.Circuit, steps []circuit.Step) []circuit.Part {
 	var out []circuit.Part
 	for _, s := range steps {
+		if !s.Kind.Pressurises() {
+			continue
+		}
 		for _, cl := range c.Pressed(s).Closures {
 			if !cl.Already && !slices.ContainsFunc(out, func(p circuit.Part) bool { return p.ID == cl.Part.ID }) {
 				out = append(out, cl.Part)
