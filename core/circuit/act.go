@@ -91,6 +91,9 @@ type Imitator struct {
 func (c *Circuit) CutOff(a Act, s Step) []string {
 	if len(a.Leaves) > 0 {
 		var out []string
+		if !slices.ContainsFunc(c.Pressed(s).Suspects, func(p Part) bool { return slices.Contains(a.Leaves, p.ID) }) {
+			return nil
+		}
 		for _, p := range c.Pressed(s).Suspects {
 			if !slices.Contains(a.Leaves, p.ID) {
 				out = append(out, p.ID)

@@ -243,6 +243,11 @@ func (f *faults) steps() {
 				f.say(fmt.Sprintf("%s.after[%d]", at, k), "step %q comes after %q, which is no step before it", s.ID, before)
 			}
 		}
+		for k, before := range s.Once {
+			if !slices.ContainsFunc(c.Steps, func(x Step) bool { return x.ID == before }) || !s.Optional {
+				f.say(fmt.Sprintf("%s.once[%d]", at, k), "step %q is optional until %q was done: both must be steps here, and it optional", s.ID, before)
+			}
+		}
 		for k, before := range s.Outranks {
 			if !steps[before] {
 				f.say(fmt.Sprintf("%s.outranks[%d]", at, k), "step %q outranks %q, which is no step before it", s.ID, before)

@@ -67,6 +67,9 @@ func (c *Circuit) Pressed(s Step) Pressed {
 			if in[a] {
 				next = b
 			}
+			if ch, _ := c.Chamber(next); ch.Open {
+				continue // it stays at ambient: what passes into it escapes
+			}
 			in[next], grown = true, true
 			out.Chambers = append(out.Chambers, next)
 		}
@@ -80,7 +83,7 @@ func (c *Circuit) Pressed(s Step) Pressed {
 		case p.Opening && p.LeftOpen != "":
 		case p.Opening && !slices.Contains(s.Open, p.ID):
 			out.Closures = append(out.Closures, Closure{p, p.ClosedBy != ""})
-		case p.Meant > 0:
+		case p.Meant > 0, p.Passes(s) && !p.Opening && (!p.OneWay || p.Forced(s) || in[p.opensFrom(s)]):
 			out.Meant = append(out.Meant, p)
 		case p.Odds <= 0 && (len(p.OpenAt) > 0 || p.OneWay): // a passage that is shut
 		default:
@@ -103,9 +106,26 @@ func (p Port) mouth() Part {
 // Vented reports whether air that leaks into a chamber in a step gets out of it, so that the
 // leak goes on and shows.
 func (c *Circuit) Vented(id string, s Step) bool {
-	if ch, ok := c.Chamber(id); id == Outside || ok && ch.Open {
-		return true
+	in := map[string]bool{id: true}
+	for grown := true; grown; {
+		grown = false
+		for ch := range in {
+			if x, ok := c.Chamber(ch); ch == Outside || ok && x.Open || c.letsOut(ch, s) {
+				return true
+			}
+			for _, p := range c.Parts {
+				a, b := p.Between[0], p.Between[1]
+				if in[a] != in[b] && (a == ch || b == ch) && (p.Joins || p.Forced(s)) && p.Passes(s) {
+					in[a], in[b], grown = true, true, true
+				}
+			}
+		}
 	}
+	return false
+}
+
+// letsOut reports whether an opening or a port of a chamber is left open in a step.
+func (c *Circuit) letsOut(id string, s Step) bool {
 	for _, p := range c.Parts {
 		if (p.Between[0] == id || p.Between[1] == id) && p.Opening && (p.LeftOpen != "" || slices.Contains(s.Open, p.ID)) {
 			return true

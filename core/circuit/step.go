@@ -61,6 +61,7 @@ type Step struct {
 	After    []string `yaml:"after" json:"after,omitempty"`       // steps that must have been good
 	Starts   string   `yaml:"starts" json:"starts,omitempty"`     // what starts its clock, where something is timed
 	Optional bool     `yaml:"optional" json:"optional,omitempty"` // the combined call does not wait for it
+	Once     []string `yaml:"once" json:"once,omitempty"`         // steps after which it is optional no more
 	Outranks []string `yaml:"outranks" json:"outranks,omitempty"` // steps whose bad result counts no more once this one is good
 	Cautions []Item   `yaml:"cautions" json:"cautions,omitempty"`
 	Ticks    []Item   `yaml:"ticks" json:"ticks,omitempty"`

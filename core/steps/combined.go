@@ -83,7 +83,7 @@ func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
 			bad = append(bad, s)
 		case v == Good:
 			good = append(good, s)
-		case !s.Optional:
+		case !s.Optional || slices.ContainsFunc(s.Once, func(id string) bool { _, done := said[id]; return done }):
 			out.Untested = append(out.Untested, s.Title)
 			if out.Next == "" && gateOpen(c, s, said) {
 				out.Next = s.ID
@@ -163,17 +163,33 @@ func gateOpen(c *circuit.Circuit, s circuit.Step, said map[string]Result) bool {
 	})
 }
 
-// oneWay sees a space that holds one sign and not the other.
+// oneWay sees a space that holds one sign and not the other, and names what is tried in the bad
+// one only, such as what stands behind a reed.
 func oneWay(c *circuit.Circuit, bad, good []circuit.Step) string {
+	within := func(a, b []string) bool {
+		return !slices.ContainsFunc(a, func(id string) bool { return !slices.Contains(b, id) })
+	}
 	for _, b := range bad {
 		for _, g := range good {
-			if b.Kind == circuit.Hold && g.Kind == circuit.Hold && b.Draws() != g.Draws() && slices.Equal(c.Pressed(b).Chambers, c.Pressed(g).Chambers) {
-				way := "inward"
-				if !b.Draws() {
-					way = "outward"
-				}
-				return "It leaks " + way + " only: suspect a turned or hardened seal lip before a joint."
+			inBad, inGood := c.Pressed(b), c.Pressed(g)
+			if b.Kind != circuit.Hold || g.Kind != circuit.Hold || b.Draws() == g.Draws() || !within(inBad.Chambers, inGood.Chambers) && !within(inGood.Chambers, inBad.Chambers) {
+				continue
 			}
+			way := "inward"
+			if !b.Draws() {
+				way = "outward"
+			}
+			var only []string
+			for _, p := range inBad.Suspects {
+				if !slices.ContainsFunc(inGood.Suspects, func(x circuit.Part) bool { return x.ID == p.ID }) {
+					only = append(only, p.Title)
+				}
+			}
+			says := "It leaks " + way + " only: suspect a turned or hardened seal lip before a joint."
+			if len(only) > 0 {
+				says += " Tried in this hold alone: " + among(only) + "."
+			}
+			return says
 		}
 	}
 	return ""

@@ -59,7 +59,7 @@ func judgeWatch(sh *sheet) (Outcome, error) {
 	case moved > may:
 		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s rose by %s: a one-way valve leaks.", what, kpa(moved))
 	case moved < -may:
-		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s fell by %s: it leaks itself, so this does not test the valves.", what, kpa(-moved))
+		out.Verdict, out.Sentence = Bad, fmt.Sprintf("%s fell by %s: it leaks itself, or a one-way valve lets it into the lower line. Vent that line and see whether it creeps up.", what, kpa(-moved))
 	case over < 0.95*float64(sh.step.Over):
 		out.Verdict, out.Sentence = Unknown, fmt.Sprintf("It did not move, but was watched for %s only, of %s.", quantity.Clock(over), quantity.Clock(float64(sh.step.Over)))
 	default:
