@@ -193,14 +193,14 @@ func (p player) play(j job, lead time.Duration) error {
 		}
 		return nil
 	}
-	if err := tick("cold", "still"); err != nil {
+	if err := tick("cold", "still", "eyes-on"); err != nil {
 		return err
 	}
 	_, err = s.Jobs.SetPlan(ctx, id, jobs.Plan{Write: p.write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})
 	if step(err) != nil {
 		return err
 	}
-	if err := tick("adapter", "overflow", "filled"); err != nil {
+	if err := tick("adapter", "overflow", "shut", "heater-hot", "wiped", "filled"); err != nil {
 		return err
 	}
 	if j.Proof {

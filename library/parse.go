@@ -47,14 +47,18 @@ func ParseCircuit(raw []byte) (circuit.Circuit, error) {
 	if err != nil {
 		return c, unreadable(err)
 	}
+	if len(file.Docs) != 1 || file.Docs[0].Body == nil {
+		return c, FileFaults{{0, "a circuit file holds one document: its first line is id: and the circuit's id"}}
+	}
+	body := file.Docs[0].Body
 	var doc any
-	if err := yaml.Unmarshal(raw, &doc); err != nil {
+	if err := yaml.NodeToValue(body, &doc); err != nil {
 		return c, unreadable(err)
 	}
 	if faults := againstSchema(file, doc); len(faults) > 0 {
 		return c, faults
 	}
-	if err := yaml.UnmarshalWithOptions(raw, &c, yaml.Strict()); err != nil {
+	if err := yaml.NodeToValue(body, &c, yaml.Strict()); err != nil {
 		f := unreadable(err)
 		if f[0].Line == 0 {
 			f[0].Line = saidOn(file, f[0].Says)

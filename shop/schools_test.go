@@ -32,7 +32,7 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 		return b.sheet(b.Jobs.ChooseSchool(b.ctx, j.ID, jobs.ChooseSchool{Write: b.write(), Matter: matter, School: school}))
 	}
 	j := begin("two-stroke-crankcase")
-	if got := ids(j); got != "vacuum pressure turned" || len(j.Matters) != 1 || j.Matters[0].Chosen != "vacuum-first" || j.Matters[0].Schools[0].Why == "" {
+	if got := ids(j); got != "vacuum turned-vacuum pressure turned" || len(j.Matters) != 2 || j.Matters[0].Chosen != "vacuum-first" || j.Matters[0].Schools[0].Why == "" {
 		t.Fatalf("by default: %s, %+v", got, j.Matters)
 	}
 	_, err := choose(j, "signs", "neither")
@@ -90,7 +90,7 @@ func TestASchoolOfLoss(t *testing.T) {
 	b := open(t)
 	j := b.begin(StartJob{Machine: "Mist-blower 3", Circuit: "carburettor-bench"})
 	p := b.step(j, "wetted").Plan
-	if len(p.Losses) != 3 || p.Wanted.From != "as-good-as-still" || p.Allowance.PaPerS*60 < 1990 || p.Allowance.PaPerS*60 > 2010 {
+	if len(p.Losses) != 4 || p.Wanted.From != "as-good-as-still" || p.Allowance.PaPerS*60 < 1990 || p.Allowance.PaPerS*60 > 2010 {
 		t.Fatalf("%+v %+v", p.Wanted, p.Allowance)
 	}
 	plan := func(allowance string) *PlanView {

@@ -93,6 +93,7 @@ func TestOrderOfWorkIsKept(t *testing.T) {
 	_, err = b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test})
 	refused(t, "a hold while a fan can start", err, desk.Conflict, "", "electric fans start with the key out")
 	must[JobView](b)(b.Tick(j.ID, Tick{Write: b.write(), Item: "still", On: true}))
+	must[JobView](b)(b.Tick(j.ID, Tick{Write: b.write(), Item: "eyes-on", On: true}))
 	_, err = b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test})
 	refused(t, "a hold before the mark", err, desk.Conflict, "", "mark on the cap")
 	must[JobView](b)(b.sheet(b.Jobs.Mark(b.ctx, j.ID, jobs.EnterMark{Write: b.write(), Text: "16"})))

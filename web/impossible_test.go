@@ -54,6 +54,7 @@ func TestNoImpossibleFigureIsTaken(t *testing.T) {
 	job := must("/api/jobs", `"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"`)
 	must("/api/jobs/"+job+"/ticks", `"item": "cold", "on": true`)
 	must("/api/jobs/"+job+"/ticks", `"item": "still", "on": true`)
+	must("/api/jobs/"+job+"/ticks", `"item": "eyes-on", "on": true`)
 	hold := must("/api/jobs/"+job+"/holds", `"purpose": "test"`)
 	must("/api/holds/"+hold+"/events", `"kind": "stroke"`)
 	must("/api/holds/"+hold+"/readings", `"how": "read", "value": 8`)
@@ -62,6 +63,7 @@ func TestNoImpossibleFigureIsTaken(t *testing.T) {
 	other := must("/api/jobs", `"machine": "Cider press", "complaint": "routine", "mark": "16"`)
 	must("/api/jobs/"+other+"/ticks", `"item": "cold", "on": true`)
 	must("/api/jobs/"+other+"/ticks", `"item": "still", "on": true`)
+	must("/api/jobs/"+other+"/ticks", `"item": "eyes-on", "on": true`)
 	must("/api/jobs/"+other+"/plan", `"school": "exactly", "gauge": "`+logger+`", "allowance": "house", "ring": 0`)
 	posted := must("/api/jobs/"+other+"/holds", `"purpose": "test"`)
 	of := map[string]string{"/api/jobs/": job, "/api/holds/": hold, "/api/gauges/": logger}

@@ -153,6 +153,7 @@ func TestTheStreamResumes(t *testing.T) {
 	leave()
 	send(t, srv.URL+"/api/jobs/first-write-1/ticks", `{"id": "tick-write-1", "by": "Maren", "device": "test", "item": "cold", "on": true}`)
 	send(t, srv.URL+"/api/jobs/first-write-1/ticks", `{"id": "tick-write-2", "by": "Maren", "device": "test", "item": "still", "on": true}`)
+	send(t, srv.URL+"/api/jobs/first-write-1/ticks", `{"id": "tick-write-3", "by": "Maren", "device": "test", "item": "eyes-on", "on": true}`)
 	next, leave = events(t, srv.URL, seen)
 	if kind := next("event: "); kind != "job" {
 		t.Errorf("missed was a job's change, not %q", kind)

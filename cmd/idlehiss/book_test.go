@@ -65,7 +65,7 @@ func kept(t *testing.T, folder string) (job, hold string, called judge.Report, s
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, item := range []string{"cold", "still"} {
+	for _, item := range []string{"cold", "still", "eyes-on"} {
 		if _, err := s.Jobs.Tick(ctx, j.Of, jobs.Tick{Write: write(), Item: item, On: true}); err != nil {
 			t.Fatal(err)
 		}

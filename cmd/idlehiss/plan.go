@@ -207,6 +207,9 @@ func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 		p.Chambers = append(p.Chambers, ch.Title)
 	}
 	for _, cl := range in.Closures {
+		if !s.Kind.Pressurises() {
+			break
+		}
 		p.Closures = append(p.Closures, plannedClosure{cl.Part.Title, strings.TrimSpace(cl.Part.Close + cl.Part.ClosedBy), cl.Already})
 	}
 	for _, m := range in.Meant {

@@ -129,10 +129,10 @@ func TestARunSheetOfEveryCircuitByEverySchool(t *testing.T) {
 // A school that is none is refused with what there is.
 func TestAWrongSchoolIsRefused(t *testing.T) {
 	for says, args := range map[string][]string{
-		"vacuum-first or pressure-first": {"plan", "two-stroke-crankcase", "--by", "signs=sideways"},
-		"it has signs, none more":        {"plan", "two-stroke-crankcase", "--by", "sign=vacuum-first"},
-		"it has none more":               {"plan", "cylinder-head", "--by", "order=any"},
-		"has no option":                  {"plan", "engine-block", "--with", "powder-decks"}, // a school is no option
+		"vacuum-first or pressure-first":           {"plan", "two-stroke-crankcase", "--by", "signs=sideways"},
+		"it has signs, feed-at, none more":         {"plan", "two-stroke-crankcase", "--by", "sign=vacuum-first"},
+		"it has nipping, plate, warmth, none more": {"plan", "cylinder-head", "--by", "order=any"},
+		"has no option":                            {"plan", "engine-block", "--with", "powder-decks"}, // a school is no option
 	} {
 		if code, out, errs := idlehiss("", args...); code != 2 || out != "" || !strings.Contains(errs, says) {
 			t.Errorf("%v: exit %d, %q, want %q", args, code, errs, says)

@@ -170,41 +170,52 @@ func (f *faults) acts() {
 // cutOff looks whether what an act cuts off follows from the graph: what it shuts takes parts
 // away from the gauge, some are left, and an answer that it stops points to what was taken.
 func (f *faults) cutOff() {
-	for i, a := range f.c.Acts {
-		at := fmt.Sprintf("$.acts[%d]", i)
-		if len(a.Shuts)+len(a.Cuts)+len(a.Leaves) == 0 {
-			continue
+	cuts := func(a Act) bool { return len(a.Shuts)+len(a.Cuts)+len(a.Leaves) > 0 }
+	reached, said := map[string]bool{}, map[string]bool{}
+	say := func(i int, place, format string, v ...any) {
+		if path := fmt.Sprintf("$.acts[%d]%s", i, place); !said[path] {
+			said[path] = true
+			f.say(path, format, v...)
 		}
-		reached := false
-		for _, c := range f.c.Ways() {
-			for _, s := range c.Tests() {
-				if a.Step != "" && s.ID != a.Step || !s.Kind.tries() {
+	}
+	if !slices.ContainsFunc(f.c.Acts, cuts) {
+		return
+	}
+	for _, c := range f.c.Ways() {
+		for _, s := range c.Tests() {
+			if !s.Kind.tries() {
+				continue
+			}
+			in := c.Pressed(s)
+			there := func(id string) bool {
+				return id == OfTheRig || slices.ContainsFunc(in.Suspects, func(p Part) bool { return p.ID == id })
+			}
+			for i, a := range f.c.Acts {
+				if !cuts(a) || a.Step != "" && s.ID != a.Step {
 					continue
-				}
-				in := c.Pressed(s)
-				there := func(id string) bool {
-					return id == OfTheRig || slices.ContainsFunc(in.Suspects, func(p Part) bool { return p.ID == id })
 				}
 				cut := slices.DeleteFunc(slices.Clone(c.CutOff(a, s)), func(id string) bool { return !there(id) })
 				if len(cut) == 0 {
 					continue
 				}
-				reached = true
+				reached[a.ID] = true
 				if len(cut) == len(in.Suspects) {
-					f.say(at, "act %q cuts off every part that %s tries: nothing is left to compare", a.ID, s.Title)
+					say(i, "", "act %q cuts off every part that %s tries: nothing is left to compare", a.ID, s.Title)
 				}
 				for k, x := range a.Answers {
 					for _, id := range x.Points {
 						isCut := slices.Contains(cut, id)
 						if there(id) && (x.Seen == Stops && !isCut || x.Seen == Same && isCut) {
-							f.say(fmt.Sprintf("%s.answers[%d].points", at, k), "act %q: where the fall %s it points to %q, which it %s", a.ID, map[Noticed]string{Stops: "stops", Same: "stays the same"}[x.Seen], id, map[bool]string{true: "cuts off", false: "does not cut off"}[isCut])
+							say(i, fmt.Sprintf(".answers[%d].points", k), "act %q: where the fall %s it points to %q, which it %s", a.ID, map[Noticed]string{Stops: "stops", Same: "stays the same"}[x.Seen], id, map[bool]string{true: "cuts off", false: "does not cut off"}[isCut])
 						}
 					}
 				}
 			}
 		}
-		if !reached {
-			f.say(at, "act %q cuts nothing off in any step: what it shuts does not lead to a part that is tried", a.ID)
+	}
+	for i, a := range f.c.Acts {
+		if cuts(a) && !reached[a.ID] {
+			say(i, "", "act %q cuts nothing off in any step: what it shuts does not lead to a part that is tried", a.ID)
 		}
 	}
 }

@@ -27,6 +27,11 @@ const (
 	RuleActs      Rule = "acts"      // many suspects and nothing that splits them
 )
 
+// Rules are those of this package.
+func Rules() []Rule {
+	return []Rule{RuleUntried, RuleDirection, RuleOpens, RuleOpening, RuleDeadEnd, RulePosition, RuleStop, RuleHazard, RuleMust, RuleFill, RuleArea, RuleAsked, RuleCover, RuleActs}
+}
+
 // Finding is what a rule found: the file is used, and a reader should look at it.
 type Finding struct {
 	Rule Rule   `json:"rule"`

@@ -218,3 +218,30 @@ func TestTheThrustIsOfTheLargestPart(t *testing.T) {
 		t.Errorf("to be filled: %s", e.Says())
 	}
 }
+
+// A target that is said otherwise than it is pumped is seen, whatever is wrong with it.
+func TestAWrongProposalIsSeen(t *testing.T) {
+	mark := quantity.Reading{LowPa: 110e3, HighPa: 110e3}
+	sound := Target{Pa: 110e3, School: "at-least", Printed: "110 kPa", Weakest: Limit{Of: "hose", Pa: 150e3, CeilingPa: 150e3}, WantPa: 110e3, Cause: AsWanted}
+	if says := Misproposed(sound, &mark); says != "" {
+		t.Errorf("a sound one: %s", says)
+	}
+	for what, wrong := range map[string]func(*Target){
+		"no figure":          func(x *Target) { x.Pa = math.NaN() },
+		"no figure in words": func(x *Target) { x.Says = "Pump to NaN kPa." },
+		"below at least":     func(x *Target) { x.Pa, x.Printed, x.Cause = 105e3, "105 kPa", Rounded },
+		"another is printed": func(x *Target) { x.Printed = "16 kPa" },
+		"beyond the limit":   func(x *Target) { x.Weakest.CeilingPa = 100e3 },
+		"the limit not named": func(x *Target) {
+			x.School, x.Pa, x.Printed, x.WantPa, x.Cause = "exactly", 150e3, "150 kPa", 200e3, Rounded
+		},
+		"a limit that is none": func(x *Target) { x.Cause = CutByPart },
+		"rounding not named":   func(x *Target) { x.WantPa = 112e3 },
+	} {
+		x := sound
+		wrong(&x)
+		if Misproposed(x, &mark) == "" {
+			t.Errorf("%s is not seen", what)
+		}
+	}
+}
