@@ -129,7 +129,7 @@ func (r *Room) Meant(typed, figure string) (Choice, error) {
 	if err != nil {
 		return Choice{}, err
 	}
-	c := circuit.Meant(all, typed, strings.TrimSpace(figure) != "")
+	c := circuit.Meant(all, typed, figure)
 	return Choice{c.ID, c.Title}, nil
 }
 
@@ -170,12 +170,20 @@ func (r *Room) Circuit(id string) (CircuitView, error) {
 		return CircuitView{}, err
 	}
 	v := CircuitView{CircuitRow: circuitRow(c, own), Standing: c.Standing, Source: c.Source, NotTested: c.Untested(false),
-		Chambers: []ChamberView{}, Parts: []PartView{}, Tests: []CircuitStep{}, Matters: append([]circuit.Matter{}, c.Matters...), Stages: runsheet.Stages(&c)}
+		Chambers: []ChamberView{}, Parts: []PartView{}, Tests: []CircuitStep{}, Matters: append([]circuit.Matter{}, c.Matters...), Stages: runsheet.Stages(&c), Acts: Acts(&c), Imitators: []string{}, Findings: []library.FileFinding{}}
+	for _, m := range c.Imitators {
+		v.Imitators = append(v.Imitators, m.Says)
+	}
+	for _, o := range own {
+		if len(o.Faults) == 0 && o.Circuit.ID == c.ID {
+			v.Findings = append(v.Findings, o.Findings...)
+		}
+	}
 	for _, ch := range c.Chambers {
 		v.Chambers = append(v.Chambers, ChamberView{ch.ID, ch.Title, ch.Holds, ch.Open, ch.At})
 	}
 	for _, p := range c.Parts {
-		v.Parts = append(v.Parts, PartView{p.ID, p.Title, p.Between, p.Kind, p.Odds, p.Look, runsheet.TwoUnits(float64(p.Limit)), p.Close + p.ClosedBy, p.Meant > 0})
+		v.Parts = append(v.Parts, PartView{p.ID, p.Title, p.Between, p.Kind, p.Odds, p.Look, runsheet.TwoUnits(float64(p.Limit)), p.Close + p.ClosedBy, p.Meant > 0, Behind(&c, p), p.Within, Tells(&c, p)})
 	}
 	for _, st := range c.Tests() {
 		v.Tests = append(v.Tests, Step(&c, st))

@@ -52,14 +52,17 @@ func circuitRow(c circuit.Circuit, own []library.Own) CircuitRow {
 // CircuitView is one circuit with what follows from it.
 type CircuitView struct {
 	CircuitRow
-	Standing  string           `json:"standing"`
-	Source    string           `json:"source"`
-	NotTested []string         `json:"not_tested"`
-	Chambers  []ChamberView    `json:"chambers"`
-	Parts     []PartView       `json:"parts"`
-	Tests     []CircuitStep    `json:"tests"` // of every school and option
-	Matters   []circuit.Matter `json:"matters"`
-	Stages    []runsheet.Stage `json:"stages"`
+	Standing  string                `json:"standing"`
+	Source    string                `json:"source"`
+	NotTested []string              `json:"not_tested"`
+	Chambers  []ChamberView         `json:"chambers"`
+	Parts     []PartView            `json:"parts"`
+	Tests     []CircuitStep         `json:"tests"` // of every school and option
+	Matters   []circuit.Matter      `json:"matters"`
+	Stages    []runsheet.Stage      `json:"stages"`
+	Acts      []ActView             `json:"acts"`
+	Imitators []string              `json:"imitators"` // what looks like what
+	Findings  []library.FileFinding `json:"findings"`  // of a shop's own file: what a reader of the trade would correct
 }
 
 // ChamberView is a space on the drawing.
@@ -82,6 +85,9 @@ type PartView struct {
 	Limit   string    `json:"limit"` // with both units; empty where none is known
 	Shut    string    `json:"shut"`  // with what it is closed for a test
 	Meant   bool      `json:"meant"`
+	Cover   string    `json:"cover"`  // what hides it, and its price; empty: nothing
+	Within  string    `json:"within"` // where and for what behind it
+	Tells   []string  `json:"tells"`  // which way it opens, what changes its leak, what wets it
 }
 
 // CircuitStep is a test of it, as it is planned.
@@ -94,6 +100,8 @@ type CircuitStep struct {
 	State      []string                `json:"state"`
 	Port       string                  `json:"port"`
 	Chambers   []string                `json:"chambers"` // ids of those under pressure
+	Eye        circuit.Eye             `json:"eye"`      // what fails it when seen
+	Needle     string                  `json:"needle"`   // why the needle alone decides
 	Ticks      []string                `json:"ticks"`
 	Closures   []ClosureView           `json:"closures"`
 	Meant      []string                `json:"meant"`
@@ -123,7 +131,7 @@ type ClosureView struct {
 func Step(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	in := c.Pressed(st)
 	v := CircuitStep{ID: st.ID, Title: st.Title, Kind: st.Kind, Text: st.Text, Conditions: append([]circuit.StepCondition{}, st.Conditions...), State: c.StateOf(st), Port: in.Port.Title, Chambers: in.Chambers,
-		Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allowance(), Losses: append([]circuit.Loss{}, st.Allows...), By: c.Wanted(st), Source: st.Source}
+		Eye: st.Eye, Needle: st.Needle, Ticks: []string{}, Closures: closures(in), Meant: []string{}, Targets: []StepTarget{}, Allow: st.Allowance(), Losses: append([]circuit.Loss{}, st.Allows...), By: c.Wanted(st), Source: st.Source}
 	if v.Source == "" {
 		v.Source = c.Source
 	}
@@ -137,6 +145,9 @@ func Step(c *circuit.Circuit, st circuit.Step) CircuitStep {
 		at := runsheet.TwoUnits(float64(t.At))
 		if t.OverMark != 0 {
 			at = "the mark and " + runsheet.TwoUnits(float64(t.OverMark))
+		}
+		if t.Asked {
+			at += " (example)"
 		}
 		v.Targets = append(v.Targets, StepTarget{t.Title, t.Why, at})
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/quantity"
@@ -43,6 +44,8 @@ type SignView struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
 	Seen  bool   `json:"seen"`
+
+	Imitators []string `json:"imitators"` // what else looks like it
 }
 
 // SuspectView is a part with what was seen at it.
@@ -57,6 +60,9 @@ type SuspectView struct {
 	Faulty bool              `json:"faulty"`  // a leak was seen there
 	Looked bool              `json:"looked"`  // and nothing was seen
 	NoPart bool              `json:"no_part"` // it is none of the circuit's parts: it is not mended here
+	Cover  string            `json:"cover"`   // what hides it, and its price; empty: nothing
+	Within string            `json:"within"`  // where to look behind it
+	Alike  []string          `json:"alike"`   // what is taken for it
 }
 
 // ObservationView is one look.
@@ -165,8 +171,23 @@ func (f *file) hunch() (part string) {
 
 func (f *file) signs() []SignView {
 	out, seen := []SignView{}, f.signsSeen()
-	for _, id := range hunt.Signs(hunt.Bounding(&f.basis.Circuit)) {
-		out = append(out, SignView{id, f.basis.Circuit.SignTitle(id), seen[id]})
+	c := &f.basis.Circuit
+	ids := hunt.Signs(hunt.Bounding(c))
+	for _, p := range c.Parts { // what no hold tries, such as a cap that is off, is pointed to as well
+		for _, id := range p.Signs {
+			if p.Removed && !slices.Contains(ids, id) {
+				ids = append(ids, id)
+			}
+		}
+	}
+	for _, id := range ids {
+		v := SignView{ID: id, Title: c.SignTitle(id), Seen: seen[id], Imitators: []string{}}
+		for _, m := range c.Imitators {
+			if m.Sign == id {
+				v.Imitators = append(v.Imitators, m.Says)
+			}
+		}
+		out = append(out, v)
 	}
 	return out
 }
@@ -176,7 +197,7 @@ func (f *file) suspects() []SuspectView {
 	c := &f.basis.Circuit
 	out := []SuspectView{}
 	for _, s := range hunt.Suspects(c, f.joints(), f.signsSeen(), f.hunch()) {
-		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: s.Share, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}}
+		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: s.Share, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}, Cover: catalogue.Behind(c, s.Part), Within: s.Within, Alike: catalogue.Alike(c, s.ID)}
 		v.NoPart = !slices.ContainsFunc(c.Parts, func(p circuit.Part) bool { return p.ID == s.ID && !p.Opening })
 		for _, id := range s.Signs {
 			v.Signs = append(v.Signs, c.SignTitle(id))

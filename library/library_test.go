@@ -100,7 +100,7 @@ func TestWhatIsTypedMeansItsCircuit(t *testing.T) {
 		"Bin carrier 1, its lift, sinks": "lift-housing", "Valve block, weeps at a spool": "valve-block", "Tipping trailer, one corner hangs": "powered-hydraulic-set",
 		"Cider press knocks": "accumulator-large", "Fruit train": "train-brake",
 	} {
-		if got := circuit.Meant(all, typed, false).ID; got != want {
+		if got := circuit.Meant(all, typed, "").ID; got != want {
 			t.Errorf("%q means %s, want %s", typed, got, want)
 		}
 	}

@@ -14,6 +14,8 @@ type Own struct {
 	File    string
 	Circuit circuit.Circuit
 	Faults  FileFaults // none: it is sound
+
+	Findings []FileFinding // what a reader of the trade would correct; it is used all the same
 }
 
 // OwnCircuits reads the circuit files of a folder; none is an empty list. Of two
@@ -33,7 +35,7 @@ func OwnCircuits(folder fs.FS) ([]Own, error) {
 		own := Own{File: name}
 		if len(raw) > 1<<20 {
 			own.Faults = FileFaults{{0, "it is larger than a mebibyte: a circuit is some kilobytes"}}
-		} else if own.Circuit, err = ParseCircuit(raw); err != nil && !errors.As(err, &own.Faults) {
+		} else if own.Circuit, own.Findings, err = Review(raw); err != nil && !errors.As(err, &own.Faults) {
 			own.Faults = FileFaults{{0, err.Error()}}
 		}
 		if len(own.Faults) == 0 {

@@ -148,7 +148,7 @@ func TestFindingsOfATrain(t *testing.T) {
 		t.Errorf("%+v", v.Outcome)
 	}
 	j = must[JobView](b)(b.Found(j.ID, "continuity", Found{Write: b.write(), Rows: []steps.EntryRow{row("1", "20 s"), row("2", "yes"), row("3", "31 s")}}))
-	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Good || j.Call.Verdict != steps.Unknown || j.Call.Next != "one-way" {
+	if v := b.step(j, "continuity"); v.Outcome.Verdict != steps.Good || j.Call.Verdict != steps.Unknown || j.Call.Next != "leak-brake" {
 		t.Errorf("%+v; %+v", v.Outcome, j.Call)
 	}
 	j = must[JobView](b)(b.Found(j.ID, "one-way", Found{Write: b.write(), Fields: map[string]string{"before": "800 kPa", "after": "800 kPa"}}))
@@ -178,7 +178,7 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	put("railway.yaml", "train-brake", "at: 500 kPa", "at: 480 kPa", "version: 1", "version: 7")
+	put("railway.yaml", "train-brake", "at: 500 kPa", "at: 480 kPa", "version: 2", "version: 7")
 	put("press.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator", "title: Gas-charged accumulator, small, up to 1 L", "title: Our press's accumulator", "words: [accumulator, press]", "words: [vat]")
 	put("twice.yaml", "accumulator-small", "id: accumulator-small", "id: press-accumulator")
 	put("wrong.yaml", "pressure-cap", "reseats: 100 kPa", "reseats: 130 kPa", "volume: 0.15 L", "volume: 0.15")

@@ -94,7 +94,7 @@ func (w *wired) held() HoldView {
 	if err != nil {
 		w.Fatal(err)
 	}
-	for _, item := range []string{"cold", "still"} {
+	for _, item := range []string{"cold", "still", "eyes-on"} {
 		if _, err = w.Jobs.Tick(w.Context(), j.Of, Tick{Write: w.write(), Item: item, On: true}); err != nil {
 			w.Fatal(err)
 		}

@@ -5,6 +5,7 @@ import (
 	"os"
 	"strings"
 
+	"idlehiss/catalogue"
 	"idlehiss/core/circuit"
 	"idlehiss/library"
 )
@@ -74,7 +75,31 @@ func (c *circuitsCmd) show(o outside) error {
 			fmt.Fprintf(o.out, "  %-34s odds %-3g %s\n", p.Title, p.Odds, p.Look)
 		}
 	}
-	fmt.Fprintf(o.out, "%s\n%s\n", strings.Join(x.Untested(false), "\n"), x.Standing)
+	acts := catalogue.Acts(&x)
+	if len(acts) > 0 {
+		fmt.Fprintln(o.out, "\nDone under pressure, it splits them:")
+	}
+	for _, a := range acts {
+		fmt.Fprintf(o.out, "  %s (%s).\n", a.Title, a.Minutes)
+		if len(a.Cuts) > 0 {
+			fmt.Fprintf(o.out, "      cuts off: %s\n", strings.Join(a.Cuts, ", "))
+		}
+		for _, says := range []string{a.Needs, a.Mind} {
+			if says != "" {
+				fmt.Fprintf(o.out, "      ! %s\n", says)
+			}
+		}
+		for _, r := range a.Answers {
+			fmt.Fprintf(o.out, "      %-8s %s\n", r.Seen, r.Says)
+		}
+	}
+	if len(x.Imitators) > 0 {
+		fmt.Fprintln(o.out, "\nWhat looks like what:")
+	}
+	for _, m := range x.Imitators {
+		fmt.Fprintf(o.out, "  %s\n", m.Says)
+	}
+	fmt.Fprintf(o.out, "\n%s\n%s\n", strings.Join(x.Untested(false), "\n"), x.Standing)
 	return nil
 }
 

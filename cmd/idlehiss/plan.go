@@ -80,6 +80,8 @@ type plannedStep struct {
 	Closures  []plannedClosure `json:"closures"`
 	Meant     []string         `json:"meant"`
 	Suspects  []string         `json:"suspects"`
+	Energy    string           `json:"energy"`  // what its gas and its largest closure can do; empty: nothing that hurts
+	Windows   []string         `json:"windows"` // times and bounds by which it is judged
 }
 
 type plannedTarget struct {
@@ -201,7 +203,7 @@ func chosenOf(m circuit.Matter, by []string) plannedSchool {
 func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Reading) (plannedStep, error) {
 	in := x.Pressed(s)
 	p := plannedStep{ID: s.ID, Title: s.Title, Kind: s.Kind, Port: in.Port.Title, Fittings: append([]terms.Fitting{}, in.Port.Fittings...), State: x.StateOf(s), Limits: append([]runsheet.Limit{}, runsheet.StepLimits(x, s)...),
-		Schools: []string{}, Closures: []plannedClosure{}, Meant: []string{}, Suspects: []string{}}
+		Schools: []string{}, Closures: []plannedClosure{}, Meant: []string{}, Suspects: []string{}, Windows: runsheet.Windows(s)}
 	for _, id := range in.Chambers {
 		ch, _ := x.Chamber(id)
 		p.Chambers = append(p.Chambers, ch.Title)
@@ -227,6 +229,9 @@ func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 		says = got.Target.PastSays()
 	}
 	p.Target = &plannedTarget{got.Target.Pa / 1e3, got.Target.Printed, got.Target.School, says, got.Target.Weakest.Of, g.Name, got.Fit.Fits, got.Fit.Says}
+	if e, ok := runsheet.StoredIn(x, s, got.Target.Pa, c.Ambient.Low); ok {
+		p.Energy = e.Says()
+	}
 	if s.Kind == circuit.Hold {
 		p.Allowance = &plannedLoss{got.Allowance.PaPerS * 60 / 1e3, got.Allowance.Says}
 	}
@@ -309,7 +314,7 @@ func (d *planned) print(w io.Writer, x *circuit.Circuit) {
 		fmt.Fprintf(w, "%s: %s. %s (%s)\n", m.Title, m.Says, m.Why, strings.Join(m.Others, ", "))
 	}
 	for i, s := range d.Stages {
-		fmt.Fprintf(w, "\n%2d. %s. %s\n", i+1, s.Title, s.Text)
+		fmt.Fprintf(w, "\n%s\n", strings.TrimRight(fmt.Sprintf("%2d. %s. %s", i+1, s.Title, s.Text), " "))
 		for _, k := range s.Cautions {
 			fmt.Fprintf(w, "    ! %s\n", k.Text)
 		}
@@ -330,13 +335,23 @@ func (p *plannedStep) print(w io.Writer) {
 		fmt.Fprintf(w, "    - %s\n", s)
 	}
 	if len(p.Changes) > 0 {
-		fmt.Fprintf(w, "    To change since the one before: %s\n", strings.Join(p.Changes, "; "))
+		fmt.Fprintf(w, "    Change first: %s\n", strings.Join(p.Changes, "; "))
+	}
+	if p.Energy != "" {
+		fmt.Fprintf(w, "    ! %s\n", p.Energy)
 	}
 	if p.Target != nil {
-		fmt.Fprintf(w, "    At the %s: %s %s\n", p.Port, p.Target.Says, strings.Join(p.Target.GaugeSays, " "))
+		says := p.Target.Says
+		if p.Kind == circuit.Hold { // what is not held wants no fine gauge
+			says += " " + strings.Join(p.Target.GaugeSays, " ")
+		}
+		fmt.Fprintf(w, "    Feed at: %s. %s\n", p.Port, says)
+	}
+	for _, x := range p.Windows {
+		fmt.Fprintf(w, "    %s\n", x)
 	}
 	if p.Wants != "" {
-		fmt.Fprintf(w, "    At the %s: how far comes from the mark (%s): give it with --mark.\n", p.Port, p.Wants)
+		fmt.Fprintf(w, "    Feed at: %s. How far comes from the mark (%s): give it with --mark.\n", p.Port, p.Wants)
 	}
 	if p.Allowance != nil {
 		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)

@@ -19,16 +19,16 @@ func TestTheCircuitThatIsMeant(t *testing.T) {
 		"radiator": "neck", "engine": "tank", "valve block": "valves", "block of the pump": "block",
 		"sawmill": "tank", // a word is a whole word
 	} {
-		if got := Meant(all, typed, false).ID; got != want {
+		if got := Meant(all, typed, "").ID; got != want {
 			t.Errorf("%q means %s, want %s", typed, got, want)
 		}
 	}
 	for typed, want := range map[string]string{"Hedge saw": "tank", "Fruit train": "train", "radiator": "tank", "": "tank"} {
-		if got := Meant(all, typed, true).ID; got != want {
+		if got := Meant(all, typed, "16").ID; got != want {
 			t.Errorf("%q with a figure means %s, want %s", typed, got, want)
 		}
 	}
-	if got := Meant(all[2:3], "saw", true).ID; got != "saw" {
+	if got := Meant(all[2:3], "saw", "16").ID; got != "saw" {
 		t.Errorf("without any that has a mark it means %s", got)
 	}
 }

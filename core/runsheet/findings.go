@@ -1,11 +1,10 @@
 package runsheet
 
 import (
-	"errors"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
-	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
@@ -136,6 +135,9 @@ var (
 	triedMarks = []string{"5 kPa", "20 kPa", "50 kPa", "0.9", "1.1", "13-15", "110 kPa", "16", "200 kPa", "250 kPa", "500 kPa", "1 MPa"}
 )
 
+// noFigure finds what is written where a computation came to no number.
+var noFigure = regexp.MustCompile(`\b(NaN|Inf)\b`)
+
 // wrongly plans a step on common faces with common marks and lists what is said otherwise than
 // it is pumped, each kind once.
 func wrongly(c *circuit.Circuit, s circuit.Step, schools Schools) []string {
@@ -159,7 +161,7 @@ func wrongly(c *circuit.Circuit, s circuit.Step, schools Schools) []string {
 				w.School = school.ID
 				p, err := PlanStep(c, s, mark, w, g, nil, schools, quantity.StandardAtmosphere)
 				if err != nil {
-					if strings.Contains(err.Error(), "NaN") && !errors.Is(err, ErrNoMark) {
+					if noFigure.MatchString(err.Error()) {
 						out = append(out, err.Error())
 					}
 					continue
@@ -180,7 +182,7 @@ func wrongly(c *circuit.Circuit, s circuit.Step, schools Schools) []string {
 // one, at least the mark must be so, the printed figure must be the one that is pumped, and
 // what cut it down must be what is named.
 func Misproposed(t Target, mark *quantity.Reading) string {
-	if !quantity.Finite(t.Pa) || strings.Contains(t.Says+t.Printed, "NaN") || strings.Contains(t.Says+t.Printed, "Inf") {
+	if !quantity.Finite(t.Pa) || noFigure.MatchString(t.Says+" "+t.Printed) {
 		return fmt.Sprintf("the target is no figure: %s", t.Says)
 	}
 	if t.Weakest.CeilingPa*t.Pa > 0 && math.Abs(t.Pa) > math.Abs(t.Weakest.CeilingPa)*(1+1e-9) && !t.Over {

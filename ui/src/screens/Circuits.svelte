@@ -37,6 +37,20 @@
     tighten: 'tightening in order',
     checklist: 'list that must be so',
   };
+  const eyes: Record<string, string> = {
+    bubbles: 'A bubble that comes again fails it, whatever the needle says.',
+    weeps: 'A weep fails it, whatever the needle says.',
+  };
+  const answers: Record<string, string> = {
+    stops: 'Stops',
+    slower: 'Slower',
+    same: 'Same',
+    faster: 'Faster',
+    step: 'Jumps',
+    bubbles: 'Bubbles or wet',
+    dry: 'Dry',
+  };
+  let part = $state('');
 </script>
 
 <div
@@ -89,17 +103,40 @@
           From {c.file}.{/if}
         {#if c.mark}Limited by the mark on the {c.mark}.{/if}
       </p>
+      {#if c.findings.length}
+        <details class="mt-2 border-l-4 border-brass bg-page p-3" data-findings={c.findings.length}>
+          <summary class="font-bold"
+            >{c.findings.length} places in {c.file} to look at. The file is used as it is.</summary
+          >
+          <ul class="mt-1">
+            {#each c.findings as f (f.line + f.rule + f.of)}
+              <li class="text-sm"><b class="figures">line {f.line}</b> {f.says}</li>
+            {/each}
+          </ul>
+        </details>
+      {/if}
       <div class="mt-3 grid gap-6 xl:grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)]">
         <div>
           <CircuitMap circuit={c} pressed={test?.chambers ?? []} />
           <ol class="mt-2 gap-x-6 text-sm sm:columns-2">
-            {#each c.parts as part, i (part.id)}
+            {#each c.parts as p, i (p.id)}
               <li class="flex break-inside-avoid gap-2 py-0.5">
                 <b class="w-5 shrink-0 text-right figures">{i + 1}</b>
-                <span
-                  >{part.title}{#if part.limit}<span class="block small">good for {part.limit}</span
-                    >{/if}{#if part.shut}<span class="block small">shut: {part.shut}</span
-                    >{/if}{#if part.meant}<span class="block small">meant to pass a little</span>{/if}</span
+                <span class="min-w-0"
+                  ><button
+                    class="min-h-6 text-left underline decoration-rule underline-offset-4"
+                    aria-expanded={part === p.id}
+                    onclick={() => (part = part === p.id ? '' : p.id)}>{p.title}</button
+                  >{#if p.shut}<span class="block small">shut: {p.shut}</span>{/if}{#if p.meant}<span
+                      class="block small">meant to pass a little</span
+                    >{/if}{#if part === p.id}<span
+                      class="block border-l-4 border-rule pl-2 small"
+                      data-part-open
+                      >{p.look}
+                      {#if p.cover}<span class="block">{p.cover}. {p.within}</span>{/if}
+                      {#if p.limit}<span class="block">good for {p.limit}</span>{/if}
+                      {#each p.tells as t (t)}<span class="block">{t}</span>{/each}</span
+                    >{/if}</span
                 >
               </li>
             {/each}
@@ -132,6 +169,8 @@
                         </p>{/if}
                     {/each}
                     {#each t.ticks as k (k)}<p>☐ {k}</p>{/each}
+                    {#if t.eye}<p>{eyes[t.eye]}</p>{/if}
+                    {#if t.needle}<p class="small">{t.needle}</p>{/if}
                     {#if t.state.length}<p>State: {t.state.join('; ')}.</p>{/if}
                     {#if t.closures.length && (t.targets.length || t.kind === 'hold')}
                       <p>
@@ -156,6 +195,33 @@
               {/each}
             </ul>
           {/each}
+          {#if c.acts.length}
+            <h3 class="mt-4 border-b border-ink pb-1 font-bold">Done under pressure, it splits them</h3>
+            <ul class="text-sm">
+              {#each c.acts as a (a.id)}
+                <li class="border-b border-rule px-2 py-1.5" data-act={a.id}>
+                  <b>{a.title}</b>, {a.minutes}
+                  {#if a.cuts.length && a.cuts.length < 6}<span class="block small"
+                      >Cut off from the gauge: {a.cuts.join(', ')}.</span
+                    >{/if}
+                  {#if a.needs}<span class="block small">Needs {a.needs}.</span>{/if}
+                  {#if a.mind}<span class="block text-vermilion">{a.mind}</span>{/if}
+                  <dl class="mt-1 grid grid-cols-[7.5rem_1fr] gap-x-2">
+                    {#each a.answers as x (x.seen)}
+                      <dt class="text-mute">{answers[x.seen]}</dt>
+                      <dd>{x.says}</dd>
+                    {/each}
+                  </dl>
+                </li>
+              {/each}
+            </ul>
+          {/if}
+          {#if c.imitators.length}
+            <h3 class="mt-4 border-b border-ink pb-1 font-bold">What looks like what</h3>
+            <ul class="text-sm">
+              {#each c.imitators as m (m)}<li class="border-b border-rule px-2 py-1.5">{m}</li>{/each}
+            </ul>
+          {/if}
           <ul class="mt-3 text-sm">
             {#each c.not_tested as n (n)}<li>{n}</li>{/each}
           </ul>

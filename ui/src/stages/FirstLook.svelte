@@ -68,6 +68,11 @@
         </li>
       {/each}
     </ul>
+    {#each job.signs.filter((s) => s.seen) as s (s.id)}
+      {#each s.imitators as says (says)}
+        <p class="mt-1 border-l-4 border-slate pl-2" data-imitates={s.id}>{says}</p>
+      {/each}
+    {/each}
     <p class="mt-2 small" data-likeliest={first?.id}>
       Each sign makes the parts it points to more likely.
       {#if first && (job.signs.some((s) => s.seen) || job.hunch)}

@@ -54,6 +54,11 @@
   <div class="sticky top-0 z-10 rounded border-2 border-ink bg-page p-3">
     <p class="text-lg font-bold">{here.title}</p>
     <p>{here.look}</p>
+    {#if here.cover}<p class="small" data-cover>
+        {here.cover.charAt(0).toUpperCase() + here.cover.slice(1)}.{#if here.within}
+          There: {here.within}{/if}
+      </p>{/if}
+    {#each here.alike as says (says)}<p class="small" data-alike>{says}</p>{/each}
     <div class="mt-2 flex flex-wrap items-end gap-2">
       <button class="btn btn-main" onclick={() => look(true)}
         >It leaks here <span class="key opacity-80">Y</span></button

@@ -943,6 +943,16 @@ export interface components {
             /** @description whose hold leaks */
             step: string;
         };
+        ActView: {
+            answers: components["schemas"]["AnswerView"][];
+            cuts: string[];
+            does: string;
+            id: string;
+            mind: string;
+            minutes: string;
+            needs: string;
+            title: string;
+        };
         Advice: {
             /** Format: double */
             bottom_pa: number;
@@ -983,6 +993,11 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             notes: string[];
             sentence: string;
+        };
+        AnswerView: {
+            points: string[];
+            says: string;
+            seen: string;
         };
         Ask: {
             clock: components["schemas"]["Clock"] | null;
@@ -1098,10 +1113,13 @@ export interface components {
             chambers: string[];
             closures: components["schemas"]["ClosureView"][];
             conditions: components["schemas"]["StepCondition"][];
+            /** @enum {string} */
+            eye: "" | "bubbles" | "weeps";
             id: string;
             kind: string;
             losses: components["schemas"]["Loss"][];
             meant: string[];
+            needle: string;
             port: string;
             source: string;
             state: string[];
@@ -1111,11 +1129,14 @@ export interface components {
             title: string;
         };
         CircuitView: {
+            acts: components["schemas"]["ActView"][];
             chambers: components["schemas"]["ChamberView"][];
             complaints: string[];
             family: string;
             file: string;
+            findings: components["schemas"]["FileFinding"][];
             id: string;
+            imitators: string[];
             mark: string;
             mark_label: string;
             matters: components["schemas"]["Matter"][];
@@ -1409,6 +1430,13 @@ export interface components {
         FileFault: {
             /** Format: int64 */
             line: number;
+            says: string;
+        };
+        FileFinding: {
+            /** Format: int64 */
+            line: number;
+            of: string;
+            rule: string;
             says: string;
         };
         FitPoint: {
@@ -2002,6 +2030,7 @@ export interface components {
         };
         PartView: {
             between: string[];
+            cover: string;
             id: string;
             kind: string;
             limit: string;
@@ -2010,7 +2039,9 @@ export interface components {
             /** Format: double */
             odds: number;
             shut: string;
+            tells: string[];
             title: string;
+            within: string;
         };
         PhaseReport: {
             /** Format: double */
@@ -2355,6 +2386,7 @@ export interface components {
         };
         SignView: {
             id: string;
+            imitators: string[];
             seen: boolean;
             title: string;
         };
@@ -2452,11 +2484,14 @@ export interface components {
             conditions: components["schemas"]["StepCondition"][];
             energy: string;
             entry: components["schemas"]["Entry"];
+            /** @enum {string} */
+            eye: "" | "bubbles" | "weeps";
             held_under: components["schemas"]["HeldUnder"][];
             id: string;
             kind: string;
             losses: components["schemas"]["Loss"][];
             meant: string[];
+            needle: string;
             optional: boolean;
             outcome: components["schemas"]["Outcome"];
             pending: components["schemas"]["StepCondition"][];
@@ -2476,6 +2511,8 @@ export interface components {
             waits: string[];
         };
         SuspectView: {
+            alike: string[];
+            cover: string;
             faulty: boolean;
             id: string;
             look: string;
@@ -2487,6 +2524,7 @@ export interface components {
             share: number;
             signs: string[];
             title: string;
+            within: string;
         };
         TakeAir: {
             /**
