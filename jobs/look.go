@@ -41,10 +41,9 @@ type Hunch struct {
 
 // SignView is something that may be seen before any tool, and points to a part.
 type SignView struct {
-	ID    string `json:"id"`
-	Title string `json:"title"`
-	Seen  bool   `json:"seen"`
-
+	ID        string   `json:"id"`
+	Title     string   `json:"title"`
+	Seen      bool     `json:"seen"`
 	Imitators []string `json:"imitators"` // what else looks like it
 }
 
@@ -172,22 +171,8 @@ func (f *file) hunch() (part string) {
 func (f *file) signs() []SignView {
 	out, seen := []SignView{}, f.signsSeen()
 	c := &f.basis.Circuit
-	ids := hunt.Signs(hunt.Bounding(c))
-	for _, p := range c.Parts { // what no hold tries, such as a cap that is off, is pointed to as well
-		for _, id := range p.Signs {
-			if p.Removed && !slices.Contains(ids, id) {
-				ids = append(ids, id)
-			}
-		}
-	}
-	for _, id := range ids {
-		v := SignView{ID: id, Title: c.SignTitle(id), Seen: seen[id], Imitators: []string{}}
-		for _, m := range c.Imitators {
-			if m.Sign == id {
-				v.Imitators = append(v.Imitators, m.Says)
-			}
-		}
-		out = append(out, v)
+	for _, id := range hunt.SignsOf(c) {
+		out = append(out, SignView{id, c.SignTitle(id), seen[id], catalogue.Imitated(c, id)})
 	}
 	return out
 }

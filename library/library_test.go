@@ -156,12 +156,12 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"pressure-cap", "tolerance: 10 kPa", "least: 10 kPa", "line 51", "how far from the mark"},
 		{"lift-housing", "port: ram-port", "port: ram-hole", "line 102", "no port here"},
 		{"cylinder-head", "between: [water, oil-side]", "between: [water, outside]", "line 39", `no step reaches chamber "oil-side"`},
-		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 118", "beyond the most of this step"},
-		{"two-stroke-crankcase", "with: [decompressor]", "with: [decompresor]", "line 74", "not declared"},
+		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 121", "beyond the most of this step"},
+		{"two-stroke-crankcase", "with: [decompressor]", "with: [decompresor]", "line 75", "not declared"},
 		{"engine-block", "for: [plug]", "for: [cork]", "line 34", "no part here is one"},
 		{"engine-block", "id: air-decides", "id: powder-decks", "line 32", "every id once"},
 		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 142", "no option and no school"},
-		{"two-stroke-crankcase", "step: turned", "step: spun", "line 282", "which is no step here"},
+		{"two-stroke-crankcase", "step: turned", "step: spun", "line 287", "which is no step here"},
 		{"cylinder-head", "circuit: engine-block}", "circuit: engine-block, held: warm}", "line 195", "give one of the three"},
 		{"carburettor-bench", "    presses: 4\n", "", "line 142", "needs how many presses"},
 	} {
@@ -218,13 +218,26 @@ func TestNothingIsProposedBeyondALimit(t *testing.T) {
 			}
 		}
 	}
+	// What may be filled for a test, by the trade: castings and coolers on the bench, and loops of coolant.
+	mayBeFilled := map[string]bool{"head": true, "block": true, "cooler": true, "cooling": true}
 	for _, x := range all {
+		var fittings []circuit.Circuit
 		for options := range 1 << len(x.Options) {
 			fitted := map[string]bool{}
 			for i, o := range x.Options {
 				fitted[o.ID] = options>>i&1 == 1
 			}
-			c := x.Fitted(fitted)
+			fittings = append(fittings, x.Fitted(fitted))
+		}
+		for _, c := range append(fittings, x.Ways()...) {
+			for _, s := range c.Tests() {
+				for _, target := range s.Targets {
+					e, _ := runsheet.StoredIn(&c, s, max(float64(target.At), 1e5), quantity.StandardAtmosphere)
+					if e.Fill != "" && (!mayBeFilled[c.Family] || s.Dry || e.Fill == circuit.Never) {
+						t.Errorf("%s %s: to be filled with %s", c.ID, s.ID, e.Fill)
+					}
+				}
+			}
 			for _, s := range c.Tests() {
 				steps++
 				for _, g := range gauges {

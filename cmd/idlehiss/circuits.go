@@ -70,7 +70,11 @@ func (c *circuitsCmd) show(o outside) error {
 	fmt.Fprintf(o.out, "%s (version %d)\n%s\n\n", x.Title, x.Version, x.Summary)
 	for _, s := range x.Tests() {
 		in := x.Pressed(s)
-		fmt.Fprintf(o.out, "%s (%s), by the %s.\n", s.Title, s.Kind, in.Port.Title)
+		if !s.Kind.Pressurises() && s.Kind != circuit.Values {
+			fmt.Fprintf(o.out, "%s (%s).\n", s.Title, s.Kind)
+			continue
+		}
+		fmt.Fprintf(o.out, "%s (%s), fed at: %s.\n", s.Title, s.Kind, in.Port.Title)
 		for _, p := range in.Suspects {
 			fmt.Fprintf(o.out, "  %-34s odds %-3g %s\n", p.Title, p.Odds, p.Look)
 		}

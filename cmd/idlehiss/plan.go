@@ -225,8 +225,11 @@ func (c *planCmd) step(x *circuit.Circuit, s circuit.Step, mark *quantity.Readin
 		return p, err
 	}
 	says := got.Target.Says
-	if s.Kind == circuit.Floor { // it must lift
+	switch s.Kind {
+	case circuit.Floor: // it must lift
 		says = got.Target.PastSays()
+	case circuit.Feed:
+		says = got.Target.FeedSays()
 	}
 	p.Target = &plannedTarget{got.Target.Pa / 1e3, got.Target.Printed, got.Target.School, says, got.Target.Weakest.Of, g.Name, got.Fit.Fits, got.Fit.Says}
 	if e, ok := runsheet.StoredIn(x, s, got.Target.Pa, c.Ambient.Low); ok {
@@ -345,13 +348,13 @@ func (p *plannedStep) print(w io.Writer) {
 		if p.Kind == circuit.Hold { // what is not held wants no fine gauge
 			says += " " + strings.Join(p.Target.GaugeSays, " ")
 		}
-		fmt.Fprintf(w, "    Feed at: %s. %s\n", p.Port, says)
+		fmt.Fprintf(w, "    Air in at: %s. %s\n", p.Port, says)
 	}
 	for _, x := range p.Windows {
 		fmt.Fprintf(w, "    %s\n", x)
 	}
 	if p.Wants != "" {
-		fmt.Fprintf(w, "    Feed at: %s. How far comes from the mark (%s): give it with --mark.\n", p.Port, p.Wants)
+		fmt.Fprintf(w, "    Air in at: %s. How far comes from the mark (%s): give it with --mark.\n", p.Port, p.Wants)
 	}
 	if p.Allowance != nil {
 		fmt.Fprintf(w, "    %s\n", p.Allowance.Says)
@@ -367,6 +370,6 @@ func (p *plannedStep) print(w io.Writer) {
 		fmt.Fprintf(w, "    %d of %d  %s, %s%s\n", i+1, len(p.Closures), cl.Part, state, cl.With)
 	}
 	if len(p.Meant) > 0 {
-		fmt.Fprintf(w, "    Meant to pass a little: %s\n", strings.Join(p.Meant, ", "))
+		fmt.Fprintf(w, "    Meant to pass: %s\n", strings.Join(p.Meant, ", "))
 	}
 }

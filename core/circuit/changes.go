@@ -21,6 +21,11 @@ func (c *Circuit) Changes(from, to Step) []string {
 				return quantity.Lower(p.Title)
 			}
 		}
+		for _, cl := range now.Closures {
+			if cl.Part.ID == id {
+				return quantity.Lower(cl.Part.Title)
+			}
+		}
 		return id
 	}
 	opening := func(id string) bool {

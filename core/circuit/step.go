@@ -76,6 +76,7 @@ type Step struct {
 	Allows  []Loss   `yaml:"allows" json:"allows,omitempty"`   // by school, in place of Allow; the first is the default
 
 	Eye    Eye    `yaml:"eye" json:"eye,omitempty"`       // what fails it when seen, whatever the needle says
+	Dry    bool   `yaml:"dry" json:"dry,omitempty"`       // never filled for this step, though the circuit may be
 	Needle string `yaml:"needle" json:"needle,omitempty"` // why the needle alone decides, where no eye can
 
 	Conditions []StepCondition `yaml:"conditions" json:"conditions,omitempty"` // hold: done under each of two, and compared

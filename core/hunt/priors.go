@@ -51,6 +51,18 @@ func Tells(c *circuit.Circuit, seen map[string]bool) map[string]float64 {
 	return out
 }
 
+// SignsOf are the signs of what some step of a circuit tries, then of what none does, such as a
+// cap that is off.
+func SignsOf(c *circuit.Circuit) []string {
+	parts := Bounding(c)
+	for _, p := range c.Parts {
+		if p.Removed {
+			parts = append(parts, p)
+		}
+	}
+	return Signs(parts)
+}
+
 // Signs are those of some parts, each once, in their order.
 func Signs(parts []circuit.Part) []string {
 	var out []string

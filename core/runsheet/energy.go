@@ -2,6 +2,7 @@ package runsheet
 
 import (
 	"math"
+	"slices"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
@@ -25,6 +26,7 @@ type Stored struct {
 	Newtons float64 // on the largest part whose area is known, or on a 25 mm plug
 	Part    string  // that part, by name; empty: the plug
 	AskFill bool
+	Running bool // at its running pressure, which cannot be less
 	With    circuit.Medium
 	Fill    circuit.Liquid // what it may be filled with; empty: nothing
 }
@@ -50,5 +52,9 @@ func StoredIn(c *circuit.Circuit, s circuit.Step, atPa, ambientPa float64) (e St
 	}
 	e.Newtons = atPa * area
 	e.AskFill, e.With, e.Fill = e.Joules >= askFill, c.Medium(), c.MayBeFilled()
+	if s.Dry {
+		e.Fill = ""
+	}
+	e.Running = len(s.Targets) > 0 && !slices.ContainsFunc(s.Targets, func(t circuit.Target) bool { return !t.Asked })
 	return e, e.Joules >= hurts || e.Newtons >= pushes
 }

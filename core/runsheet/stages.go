@@ -84,7 +84,7 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 			case terms.RigUp:
 				ticks = append(ticks, circuit.Item{ID: "shut-" + cl.ID, Text: cl.Title + ": " + cl.Close, Count: true})
 			case terms.PutRight:
-				ticks = append(ticks, circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again: " + cl.Close + " out", Must: true})
+				ticks = append(ticks, circuit.Item{ID: "out-" + cl.ID, Text: cl.Title + " open again (was: " + cl.Close + ")", Must: true})
 			}
 		}
 		if id == terms.RigUp {

@@ -2,6 +2,7 @@ package runsheet
 
 import (
 	"fmt"
+	"strconv"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
@@ -15,30 +16,30 @@ func Windows(s circuit.Step) []string {
 	t := func(v quantity.S) string { return quantity.Duration(float64(v)) }
 	switch s.Kind {
 	case circuit.TimedFall:
-		say("Down to %s: not before %s, not after %s, at each gauge. Far behind near: %s at most.", kpa(float64(s.To)), t(s.Within[0]), t(s.Within[1]), t(s.Lag))
+		say("Down to %s: not before %s, not after %s, at each gauge. Far behind near: %s at most.", inKPa(s.To), t(s.Within[0]), t(s.Within[1]), t(s.Lag))
 	case circuit.CrossWatch:
 		say("Watched for %s. It may move %s.", t(s.Over), s.Allowance())
 	case circuit.Floor:
-		says := fmt.Sprintf("Lifts within %s of its mark", kpa(float64(s.Tolerance)))
+		says := fmt.Sprintf("Lifts within %s of its mark", inKPa(s.Tolerance))
 		if s.Percent > 0 {
-			says += fmt.Sprintf(" (or %s %%, the larger)", quantity.Significant(s.Percent, 2))
+			says += fmt.Sprintf(" (or %s %%, the larger)", percent(s.Percent))
 		}
 		if s.Holds > 0 {
-			says += fmt.Sprintf(", holds %s %% of it", quantity.Significant(s.Holds, 2))
+			says += fmt.Sprintf(", holds %s %% of it", percent(s.Holds))
 		}
 		if s.Stuck > 0 {
-			says += fmt.Sprintf(". Not lifted %s past it: stuck", kpa(float64(s.Stuck)))
+			says += fmt.Sprintf(". Not lifted %s past it: stuck", inKPa(s.Stuck))
 		}
 		out = append(out, says+".")
 	case circuit.Charge:
 		if s.Percent > 0 {
-			say("Right within %s %% of what it should show today.", quantity.Significant(s.Percent, 2))
+			say("Right within %s %% of what it should show today.", percent(s.Percent))
 		}
 		if s.Recharge > 0 {
-			say("Charged again from %s %% below on.", quantity.Significant(s.Recharge, 2))
+			say("Charged again from %s %% below on.", percent(s.Recharge))
 		}
 		if s.Yearly[1] > 0 {
-			say("A sound one loses %s to %s %% a year.", quantity.Significant(s.Yearly[0], 2), quantity.Significant(s.Yearly[1], 2))
+			say("A sound one loses %s to %s %% a year.", percent(s.Yearly[0]), percent(s.Yearly[1]))
 		}
 	}
 	for _, l := range s.Looks {
@@ -48,3 +49,8 @@ func Windows(s circuit.Step) []string {
 	}
 	return out
 }
+
+// inKPa and percent write figures of a file as a person would.
+func inKPa(p circuit.Pressure) string { return percent(float64(p)/1e3) + " kPa" }
+
+func percent(v float64) string { return strconv.FormatFloat(quantity.TenDigits(v), 'f', -1, 64) }

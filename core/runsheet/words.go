@@ -63,7 +63,7 @@ func EyeSays(e circuit.Eye) string {
 	if e == circuit.Weeps {
 		return "Wiped dry and looked at all round: a weep fails it, whatever the needle says"
 	}
-	return "Soaped or dipped all round: a bubble that comes again fails it, whatever the needle says"
+	return "Soap or water all round: a bubble that comes again fails it, whatever the needle says"
 }
 
 // verb is how a pressure is reached: up, or down from ambient.
@@ -184,12 +184,16 @@ func (e Stored) Says() string {
 	if e.Part != "" {
 		pushed = quantity.Capital(e.Part)
 	}
-	says := fmt.Sprintf("At this pressure the %s holds %s J (a hard hammer blow: 100 J). %s: pushed with %s N (%s kg). Stand clear of it.",
-		e.With, quantity.Significant(e.Joules, 2), pushed, quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
+	energy := quantity.Significant(e.Joules, 2) + " J"
+	if e.Joules >= askFill {
+		energy = quantity.Significant(e.Joules/1e3, 2) + " kJ"
+	}
+	says := fmt.Sprintf("At this pressure the %s holds %s (a hard hammer blow: 100 J). %s: pushed with %s N (%s kg). Stand clear of it.",
+		e.With, energy, pushed, quantity.Significant(e.Newtons, 2), quantity.Significant(e.Newtons/9.81, 2))
 	switch {
 	case e.AskFill && e.Fill != "":
 		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Fill)
-	case e.AskFill:
+	case e.AskFill && !e.Running:
 		says += " Shield it, or use a lower pressure."
 	}
 	return says
