@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -143,5 +145,31 @@ func TestEachRuleSpeaksWithoutItsLine(t *testing.T) {
 		if !spoke[rule] {
 			t.Errorf("no file was broken for the rule %s", rule)
 		}
+	}
+}
+
+// Every row of the page about the trade names a line that holds what it says.
+func TestTheTradeTableNamesItsLines(t *testing.T) {
+	raw, err := os.ReadFile("../docs/trade.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows := regexp.MustCompile("(?m)^\\| ([HM-]) \\| .* \\| (taken|a school|refused)[^|]* \\| `([^`:]+):(\\d+)` `([^`]+)` \\|$").FindAllStringSubmatch(string(raw), -1)
+	graded := 0
+	for _, r := range rows {
+		if r[1] != "-" {
+			graded++
+		}
+		text, err := os.ReadFile("../" + r[3])
+		if err != nil {
+			t.Fatal(err)
+		}
+		n, err := strconv.Atoi(r[4])
+		if lines := strings.Split(string(text), "\n"); err != nil || n > len(lines) || !strings.Contains(lines[n-1], r[5]) {
+			t.Errorf("%s:%s does not hold %q", r[3], r[4], r[5])
+		}
+	}
+	if all := strings.Count(string(raw), "\n| H |") + strings.Count(string(raw), "\n| M |"); graded != all || graded < 40 {
+		t.Errorf("%d of %d graded rows name a line", graded, all)
 	}
 }

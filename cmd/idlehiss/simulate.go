@@ -133,7 +133,7 @@ func (c *simulateCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	notices := sim.Notices(x.Parts, methods, x.Liquid == circuit.Oil, c.Seed)
+	notices := sim.Notices(x.Parts, methods, at, func(p circuit.Part) []hunt.Place { return hunt.There(&x, step, p) }, c.Seed)
 	air := 0.0
 	for i, ch := range x.Chambers {
 		if slices.Contains(x.Pressed(step).Chambers, ch.ID) {

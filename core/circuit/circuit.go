@@ -147,7 +147,8 @@ type Chamber struct {
 	ID         string      `yaml:"id" json:"id"`
 	Title      string      `yaml:"title" json:"title"`
 	Holds      Content     `yaml:"holds" json:"holds"`
-	Open       bool        `yaml:"open" json:"open"` // stands at ambient whatever is done
+	Open       bool        `yaml:"open" json:"open"`             // stands at ambient whatever is done
+	Burns      bool        `yaml:"burns" json:"burns,omitempty"` // fuel burns in it when the engine runs
 	Volume     quantity.M3 `yaml:"volume" json:"volume"`
 	TrappedAir quantity.M3 `yaml:"trapped_air" json:"trapped_air"`
 	Gives      []Give      `yaml:"gives" json:"gives,omitempty"`

@@ -193,7 +193,9 @@ func (e Stored) Says() string {
 	switch {
 	case e.AskFill && e.Fill != "":
 		says += fmt.Sprintf(" Fill it with %s but for a little air and look for weeps, shield it, or use a lower pressure.", e.Fill)
-	case e.AskFill && !e.Running:
+	case e.AskFill && e.Running:
+		says += " Shield it where you can."
+	case e.AskFill:
 		says += " Shield it, or use a lower pressure."
 	}
 	return says

@@ -48,14 +48,16 @@ func (s *Sim) escape(part string) (m3PerS float64, liquid, meant bool) {
 }
 
 // Notices plays every look: each part by each method, at the pressure of now. The
-// same seed gives the same luck. oil says that the circuit carries oil.
-func (s *Sim) Notices(parts []circuit.Part, methods []hunt.Method, oil bool, seed uint64) []Notice {
+// same seed gives the same luck. atPa is the pressure at which they are done, there what each
+// part is like.
+func (s *Sim) Notices(parts []circuit.Part, methods []hunt.Method, atPa float64, there func(circuit.Part) []hunt.Place, seed uint64) []Notice {
 	out := make([]Notice, 0, len(parts)*len(methods))
 	for _, p := range parts {
 		flow, liquid, meant := s.escape(p.ID)
+		places := there(p)
 		for _, m := range methods {
 			n := Notice{Part: p.ID, Method: m.ID, HandsS: float64(p.Reach) + float64(m.Takes), WaitS: float64(m.Waits),
-				M3PerS: flow, Liquid: liquid, Meant: meant, Chance: m.Chance(flow, liquid), Forbidden: oil && m.NeverOil}
+				M3PerS: flow, Liquid: liquid, Meant: meant, Chance: m.Chance(flow, liquid), Forbidden: m.Suits(atPa, places...).Matters}
 			if n.Forbidden {
 				n.Chance = 0
 			}

@@ -14,7 +14,7 @@ var methods = []hunt.Method{
 	{ID: "ears", Title: "Ears", LeastGas: 0.5e-6, Takes: 10, Shows: "a hiss"},
 	{ID: "soap", Title: "Soap", LeastGas: 1e-9, Takes: 60, Waits: 60, Shows: "froth"},
 	{ID: "powder", Title: "Powder", LeastLiquid: 1e-7 / 3600, Takes: 60, Waits: 4 * 3600, Shows: "a dark spot"},
-	{ID: "hand", Title: "Hand", LeastGas: 1e-6, Takes: 15, NeverOil: true, Shows: "a breath"},
+	{ID: "hand", Title: "Hand", LeastGas: 1e-6, Takes: 15, Never: []hunt.Place{hunt.OilPressure}, Shows: "a breath"},
 }
 
 func TestWhatIsNoticedWhere(t *testing.T) {
@@ -31,7 +31,7 @@ func TestWhatIsNoticedWhere(t *testing.T) {
 	sim.Stroke(0, 5e-3*100e3/air)
 	look := func(oil bool) map[string]Notice {
 		by := map[string]Notice{}
-		for _, n := range sim.Notices(parts, methods, oil, 7) {
+		for _, n := range sim.Notices(parts, methods, 100e3, func(circuit.Part) []hunt.Place { return map[bool][]hunt.Place{true: {hunt.OilPressure}}[oil] }, 7) {
 			by[n.Part+" "+n.Method] = n
 		}
 		return by
@@ -60,7 +60,7 @@ func TestWhatIsNoticedWhere(t *testing.T) {
 	vacuum.RefPa = -30e3
 	sim = start(t, System{AmbientPa: air, Chambers: []Chamber{{GasM3: 5e-3}}, Passages: []Passage{vacuum}})
 	sim.Stroke(0, -3e-3)
-	if n := sim.Notices(parts[:1], methods, false, 7)[1]; n.Seen || n.M3PerS != 0 {
+	if n := sim.Notices(parts[:1], methods, -30e3, func(circuit.Part) []hunt.Place { return nil }, 7)[1]; n.Seen || n.M3PerS != 0 {
 		t.Errorf("soap at a seal that draws in: %+v", n)
 	}
 }
