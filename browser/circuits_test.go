@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -9,6 +10,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 
+	"idlehiss/catalogue"
 	"idlehiss/core/steps"
 	"idlehiss/jobs"
 	"idlehiss/shop"
@@ -60,15 +62,15 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.reads(`[data-stage=limit]`, "10 inches of mercury")
 	p.press("4")
 	p.stage("rig")
-	p.reads(`[data-stage=rig]`, "0 of 2 closed and counted")
+	p.reads(`[data-stage=rig]`, "0 of 3 closed and counted")
 	p.press("2")
 	p.stage("make-safe")
-	p.ticks(2)
+	p.ticks(3)
 	p.reads(`[data-stage=make-safe]`, "Fuel drained")
 	p.wait("the tick", func() bool {
 		for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Stages {
 			if st.ID == "make-safe" {
-				return st.Ticks[0].Ticked && st.Ticks[1].Ticked
+				return st.Ticks[0].Ticked && st.Ticks[1].Ticked && st.Ticks[2].Ticked
 			}
 		}
 		return false
@@ -77,13 +79,13 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.stage("step-vacuum")
 	p.reads(`[data-first=new]`, "Draw down to")
 	p.heldStep("Simulated low gauge, weeping", "leaking")
-	p.press("7")
+	p.press("8")
 	p.stage("step-pressure")
 	p.heldStep("Simulated low gauge, sound", "tight")
 	if v, w := verdict(t, s, job, "vacuum"), verdict(t, s, job, "pressure"); v != steps.Bad || w != steps.Good {
 		t.Errorf("vacuum %s, pressure %s", v, w)
 	}
-	p.press("9")
+	p.press("0")
 	p.stage("call")
 	p.reads(`[data-stage=call] [data-verdict=bad]`, "It leaks inward only")
 	p.scan("the call of many steps")
@@ -109,7 +111,7 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 	p.until("everything locked", `document.querySelectorAll('main input').length > 1 && [...document.querySelectorAll('main input')].every((e) => e.disabled)`)
 	p.press(enter)
 	p.stage("make-safe")
-	p.ticks(3)
+	p.ticks(4)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
 	p.reads(`[data-gate=waits]`, "This comes after: Train secured.")
 	p.press(enter)
@@ -244,4 +246,18 @@ func TestAShopsOwnCircuitAppearsOnTheScreen(t *testing.T) {
 	p.click("a", "Two-stroke crankcase")
 	p.reads(`[data-map=two-stroke-crankcase]`, "Shaft seal, clutch side")
 	p.scan("circuits")
+}
+
+// Every circuit's page shows its map, its tests and its acts, and a part opens to what is known of it.
+func TestEveryCircuitIsDrawn(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	p := open(t, s.url+"/circuits", 1280, 800)
+	for _, c := range ask[catalogue.CircuitList](t, s, "/api/circuits").Circuits {
+		p.do(chromedp.Navigate(s.url + "/circuits/" + c.ID))
+		p.until(c.ID, fmt.Sprintf(`document.querySelector('[data-map=%s]') && document.querySelectorAll('[data-act]').length === %d`, c.ID, len(ask[catalogue.CircuitView](t, s, "/api/circuits/"+c.ID).Acts)))
+	}
+	p.tap("Brake cylinders and relays")
+	p.until("what is known of a part", `document.querySelector('[data-part-open]')`)
+	p.scan("a circuit with a part open")
 }

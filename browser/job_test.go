@@ -36,7 +36,7 @@ func (p *page) begin(machine, complaint, mark string) {
 	p.write(mark)
 	p.press(enter)
 	p.stage("make-safe")
-	p.ticks(2)
+	p.ticks(3)
 	p.press(enter)
 	p.stage("limit")
 }

@@ -170,7 +170,7 @@ func TestASignIsTickedAtTheFirstLook(t *testing.T) {
 	p.scan("first look on the phone")
 	p.fits("first look on the phone")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
-	p.until("the likeliest first: the guess, then the sign", `(([a, b]) => a.innerText.startsWith('Water pump') && b.innerText.startsWith('Heater core'))([...document.querySelectorAll('main ol li')])`)
+	p.until("the likeliest first: the sign, then the guess", `(([a, b]) => a.innerText.startsWith('Heater core') && b.innerText.startsWith('Water pump'))([...document.querySelectorAll('main ol li')])`)
 }
 
 // Our plate leaks, and it was seen: accepted by name where it was seen, by one press; the head

@@ -135,6 +135,9 @@ func Step(c *circuit.Circuit, st circuit.Step) CircuitStep {
 	if v.Source == "" {
 		v.Source = c.Source
 	}
+	if !st.Kind.Pressurises() && st.Kind != circuit.Values {
+		v.Chambers, v.Closures = []string{}, []ClosureView{}
+	}
 	for _, t := range st.Ticks {
 		v.Ticks = append(v.Ticks, t.Text)
 	}

@@ -81,7 +81,7 @@ func (c *circuitsCmd) show(o outside) error {
 	}
 	acts := catalogue.Acts(&x)
 	if len(acts) > 0 {
-		fmt.Fprintln(o.out, "\nDone under pressure, it splits them:")
+		fmt.Fprintln(o.out, "\nActs under pressure that split the suspects:")
 	}
 	for _, a := range acts {
 		fmt.Fprintf(o.out, "  %s (%s).\n", a.Title, a.Minutes)

@@ -2,9 +2,10 @@ package circuit
 
 import (
 	"slices"
-	"strconv"
 	"strings"
 	"unicode"
+
+	"idlehiss/core/quantity"
 )
 
 // How much a word of a machine's name or complaint speaks for a circuit. Own figures,
@@ -18,13 +19,13 @@ const (
 // Meant is the circuit that most words of what was typed speak for, such as a machine's
 // name and its complaint. The first of all and its family are what most jobs are: others
 // must be spoken for plainly. Where a figure was typed too, it is one that has a use
-// for it: a mark, or, where it is a bare whole number, a number of things. all is not empty.
+// for it: a mark, or, where it is a bare number, how many things there are. all is not empty.
 func Meant(all []Circuit, typed, figure string) Circuit {
 	best, figure := mostSaid(all, typed), strings.TrimSpace(figure)
 	if figure == "" || best.Marked() {
 		return best
 	}
-	if n, err := strconv.Atoi(figure); err == nil && n > 0 && best.Things != "" {
+	if _, _, err := quantity.Number(figure); err == nil && best.Things != "" {
 		return best
 	}
 	marked := slices.DeleteFunc(slices.Clone(all), func(c Circuit) bool { return !c.Marked() })

@@ -5,6 +5,24 @@
 
   let { circuit, pressed = [] }: { circuit: CircuitView; pressed?: string[] } = $props();
   const R = 12;
+  // The angle at this share of all that is free between other directions: many rings go
+  // round a space without covering the ways to its neighbours.
+  const CLEAR = 0.42;
+  function between(directions: number[], share: number): number {
+    const sorted = [...directions].sort((a, b) => a - b);
+    const arcs = sorted
+      .map((from, i) => ({
+        from: from + CLEAR,
+        to: (sorted[i + 1] ?? sorted[0]! + 2 * Math.PI) - CLEAR,
+      }))
+      .filter((a) => a.to > a.from);
+    let left = share * arcs.reduce((sum, a) => sum + a.to - a.from, 0);
+    for (const a of arcs) {
+      if (left <= a.to - a.from) return a.from + left;
+      left -= a.to - a.from;
+    }
+    return 0;
+  }
   // Where each part's ring stands: between its two spaces, or round the one it closes.
   const drawn = $derived.by(() => {
     const at: Record<string, { x: number; y: number }> = {};
@@ -58,7 +76,10 @@
             all.length > 1
               ? Math.min(Math.PI * 1.35, group.length * 0.52)
               : Math.min(Math.PI * 2 - 0.5, group.length * 0.6);
-          const angle = away + (group.length > 1 ? (i / (group.length - 1) - 0.5) * fan : 0);
+          const angle =
+            group.length > 5 && others.length
+              ? between(others, (i + 0.5) / group.length)
+              : away + (group.length > 1 ? (i / (group.length - 1) - 0.5) * fan : 0);
           const d = R + 9 + (group.length > 7 ? (i % 2) * 9 : 0);
           const x = one.x + Math.cos(angle) * d;
           const y = one.y + Math.sin(angle) * d;

@@ -109,7 +109,7 @@
             >{c.findings.length} places in {c.file} to look at. The file is used as it is.</summary
           >
           <ul class="mt-1">
-            {#each c.findings as f (f.line + f.rule + f.of)}
+            {#each c.findings as f, i (i)}
               <li class="text-sm"><b class="figures">line {f.line}</b> {f.says}</li>
             {/each}
           </ul>
@@ -135,7 +135,7 @@
                       >{p.look}
                       {#if p.cover}<span class="block">{p.cover}. {p.within}</span>{/if}
                       {#if p.limit}<span class="block">good for {p.limit}</span>{/if}
-                      {#each p.tells as t (t)}<span class="block">{t}</span>{/each}</span
+                      {#each p.tells as t, k (k)}<span class="block">{t}</span>{/each}</span
                     >{/if}</span
                 >
               </li>
@@ -158,7 +158,7 @@
                 {#if t.id === test?.id}
                   <div class="flex flex-col gap-1 bg-page px-2 pb-3 text-sm">
                     {#if t.text}<p>{t.text}</p>{/if}
-                    {#each t.targets as g (g.title)}
+                    {#each t.targets as g, i (i)}
                       <p><b class="figures">{g.at}</b>, {g.title}: {g.why}</p>
                     {/each}
                     {#each t.losses as l (l.id)}
@@ -168,7 +168,7 @@
                           May lose: {t.allow === 'house' ? '1 mL of coolant an hour' : t.allow}.
                         </p>{/if}
                     {/each}
-                    {#each t.ticks as k (k)}<p>☐ {k}</p>{/each}
+                    {#each t.ticks as k, i (i)}<p>☐ {k}</p>{/each}
                     {#if t.eye}<p>{eyes[t.eye]}</p>{/if}
                     {#if t.needle}<p class="small">{t.needle}</p>{/if}
                     {#if t.state.length}<p>State: {t.state.join('; ')}.</p>{/if}
@@ -195,39 +195,41 @@
               {/each}
             </ul>
           {/each}
-          {#if c.acts.length}
-            <h3 class="mt-4 border-b border-ink pb-1 font-bold">Done under pressure, it splits them</h3>
-            <ul class="text-sm">
-              {#each c.acts as a (a.id)}
-                <li class="border-b border-rule px-2 py-1.5" data-act={a.id}>
-                  <b>{a.title}</b>, {a.minutes}
-                  {#if a.cuts.length && a.cuts.length < 6}<span class="block small"
-                      >Cut off from the gauge: {a.cuts.join(', ')}.</span
-                    >{/if}
-                  {#if a.needs}<span class="block small">Needs {a.needs}.</span>{/if}
-                  {#if a.mind}<span class="block text-vermilion">{a.mind}</span>{/if}
-                  <dl class="mt-1 grid grid-cols-[7.5rem_1fr] gap-x-2">
-                    {#each a.answers as x (x.seen)}
-                      <dt class="text-mute">{answers[x.seen]}</dt>
-                      <dd>{x.says}</dd>
-                    {/each}
-                  </dl>
-                </li>
-              {/each}
-            </ul>
-          {/if}
-          {#if c.imitators.length}
-            <h3 class="mt-4 border-b border-ink pb-1 font-bold">What looks like what</h3>
-            <ul class="text-sm">
-              {#each c.imitators as m (m)}<li class="border-b border-rule px-2 py-1.5">{m}</li>{/each}
-            </ul>
-          {/if}
           <ul class="mt-3 text-sm">
             {#each c.not_tested as n (n)}<li>{n}</li>{/each}
           </ul>
           <p class="mt-2 text-sm font-bold">{c.standing}</p>
         </div>
       </div>
+      {#if c.acts.length}
+        <h3 class="mt-6 border-b border-ink pb-1 font-bold">Acts under pressure that split the suspects</h3>
+        <ul class="gap-x-8 text-sm lg:columns-2">
+          {#each c.acts as a (a.id)}
+            <li class="break-inside-avoid border-b border-rule px-2 py-1.5" data-act={a.id}>
+              <b>{a.title}</b>, {a.minutes}
+              {#if a.cuts.length && a.cuts.length < 6}<span class="block small"
+                  >Cut off from the gauge: {a.cuts.join(', ')}.</span
+                >{/if}
+              {#if a.needs}<span class="block small">Needs {a.needs}.</span>{/if}
+              {#if a.mind}<span class="block text-vermilion">{a.mind}</span>{/if}
+              <dl class="mt-1 grid grid-cols-[7.5rem_1fr] gap-x-2">
+                {#each a.answers as x (x.seen)}
+                  <dt class="text-mute">{answers[x.seen]}</dt>
+                  <dd>{x.says}</dd>
+                {/each}
+              </dl>
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      {#if c.imitators.length}
+        <h3 class="mt-6 border-b border-ink pb-1 font-bold">What looks like what</h3>
+        <ul class="gap-x-8 text-sm lg:columns-2">
+          {#each c.imitators as m, i (i)}<li class="break-inside-avoid border-b border-rule px-2 py-1.5">
+              {m}
+            </li>{/each}
+        </ul>
+      {/if}
     </div>
   {:else if one.error}
     <p class="text-vermilion" role="alert">{one.error.message}</p>

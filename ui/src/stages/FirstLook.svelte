@@ -69,7 +69,7 @@
       {/each}
     </ul>
     {#each job.signs.filter((s) => s.seen) as s (s.id)}
-      {#each s.imitators as says (says)}
+      {#each s.imitators as says, i (i)}
         <p class="mt-1 border-l-4 border-slate pl-2" data-imitates={s.id}>{says}</p>
       {/each}
     {/each}
