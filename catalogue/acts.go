@@ -74,28 +74,6 @@ func partTitle(c *circuit.Circuit, id string) string {
 
 func minutes(s quantity.S) string { return quantity.Duration(float64(s)) }
 
-// Alike are the sentences about what is taken for a part.
-func Alike(c *circuit.Circuit, part string) []string {
-	out := []string{}
-	for _, m := range c.Imitators {
-		if slices.Contains(m.Parts, part) {
-			out = append(out, m.Says)
-		}
-	}
-	return out
-}
-
-// Imitated are the sentences about what looks like a sign.
-func Imitated(c *circuit.Circuit, sign string) []string {
-	out := []string{}
-	for _, m := range c.Imitators {
-		if m.Sign == sign {
-			out = append(out, m.Says)
-		}
-	}
-	return out
-}
-
 // Behind is the cover that hides a part and what it costs; empty where nothing does.
 func Behind(c *circuit.Circuit, p circuit.Part) string {
 	cover, ok := c.CoverOf(p)

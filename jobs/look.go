@@ -41,10 +41,9 @@ type Hunch struct {
 
 // SignView is something that may be seen before any tool, and points to a part.
 type SignView struct {
-	ID        string   `json:"id"`
-	Title     string   `json:"title"`
-	Seen      bool     `json:"seen"`
-	Imitators []string `json:"imitators"` // what else looks like it
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	Seen  bool   `json:"seen"`
 }
 
 // SuspectView is a part with what was seen at it.
@@ -61,7 +60,6 @@ type SuspectView struct {
 	NoPart bool              `json:"no_part"` // it is none of the circuit's parts: it is not mended here
 	Cover  string            `json:"cover"`   // what hides it, and its price; empty: nothing
 	Within string            `json:"within"`  // where to look behind it
-	Alike  []string          `json:"alike"`   // what is taken for it
 }
 
 // ObservationView is one look.
@@ -172,7 +170,7 @@ func (f *file) signs() []SignView {
 	out, seen := []SignView{}, f.signsSeen()
 	c := &f.basis.Circuit
 	for _, id := range hunt.SignsOf(c) {
-		out = append(out, SignView{id, c.SignTitle(id), seen[id], catalogue.Imitated(c, id)})
+		out = append(out, SignView{id, c.SignTitle(id), seen[id]})
 	}
 	return out
 }
@@ -182,7 +180,7 @@ func (f *file) suspects() []SuspectView {
 	c := &f.basis.Circuit
 	out := []SuspectView{}
 	for _, s := range hunt.Suspects(c, f.joints(), f.signsSeen(), f.hunch()) {
-		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: s.Share, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}, Cover: catalogue.Behind(c, s.Part), Within: s.Within, Alike: catalogue.Alike(c, s.ID)}
+		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: s.Share, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}, Cover: catalogue.Behind(c, s.Part), Within: s.Within}
 		v.NoPart = !slices.ContainsFunc(c.Parts, func(p circuit.Part) bool { return p.ID == s.ID && !p.Opening })
 		for _, id := range s.Signs {
 			v.Signs = append(v.Signs, c.SignTitle(id))

@@ -98,6 +98,9 @@ func (r *Room) mendParts(f *file) []MendPart {
 		}
 		i := slices.IndexFunc(whole.Parts, func(x circuit.Part) bool { return x.ID == p.ID })
 		if l := school.Ladder(r.ladder(whole), whole.Parts[i].Kind); len(l) > 0 {
+			for k := range l { // a part's own ladder needs no kinds
+				l[k].For = nil
+			}
 			out = append(out, MendPart{p.ID, p.Title, p.Faulty, l})
 		}
 	}

@@ -31,7 +31,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
 		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
 		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
-		Signs: f.signs(), Hunch: f.hunch(), Escape: f.escape(), Suspects: f.suspects(), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
+		Signs: f.signs(), Hunch: f.hunch(), Escape: f.escape(), Suspects: f.suspects(), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
 	var err error
 	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
 		return v, err
@@ -63,7 +63,26 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	v.Stages, v.Current = f.stages(&v, all)
 	v.Folded = f.folded(&v)
 	v.Explains, err = f.explains(v.Holds)
+	onlyLastBySchools(v.Holds)
 	return v, err
+}
+
+// onlyLastBySchools leaves what every school says of a hold to the last one, which the call
+// shows; of the others it is asked for with their trace. It is a third of a hold's summary.
+func onlyLastBySchools(all []holds.HoldView) {
+	last := -1
+	for i, h := range all {
+		if h.Purpose != terms.RigProof {
+			last = i
+		}
+	}
+	for i, h := range all {
+		if i != last && h.Report != nil {
+			short := *h.Report
+			short.Schools = []judge.SchoolReport{}
+			all[i].Report = &short
+		}
+	}
 }
 
 // beside are the jobs of the same complaint.

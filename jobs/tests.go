@@ -133,6 +133,11 @@ func (t *tested) view(r *Room, f *file) StepView {
 	c := &f.basis.Circuit
 	v := StepView{CircuitStep: catalogue.Step(c, t.step), Stage: terms.StepStage(t.step.ID), Optional: t.step.Optional, Waits: []string{}, Unsafe: []string{}, Changes: append([]string{}, c.ChangesBefore(t.step)...),
 		Accepted: append([]string{}, t.accepted...), Pending: f.pending(t.step), Under: []runsheet.HeldUnder{}, Problem: t.problem, Ask: t.ask, Entry: t.entry, Outcome: t.outcome, Ring: t.ring}
+	// What its stage or its plan says already is said once a sheet.
+	v.Text, v.Ticks = "", []string{}
+	if t.plan != nil {
+		v.Targets, v.Losses, v.Allow, v.Needle, v.Source = []catalogue.StepTarget{}, []circuit.Loss{}, "", "", ""
+	}
 	if t.step.Kind == circuit.Hold {
 		v.Under = runsheet.Conditions(c, t.step)
 		if !f.many() {

@@ -42,9 +42,9 @@ type Target struct {
 	Printed string  `json:"printed"` // the printed mark it was rounded to
 	Says    string  `json:"says"`
 	Weakest Limit   `json:"weakest"`
-	Over    bool    `json:"over"`    // above the weakest limit, by an override
-	WantPa  float64 `json:"want_pa"` // before it was rounded or cut down
-	Cause   Cause   `json:"cause"`
+	Over    bool    `json:"over"` // above the weakest limit, by an override
+	WantPa  float64 `json:"-"`    // before it was rounded or cut down
+	Cause   Cause   `json:"-"`
 }
 
 // Cause is why a target is the figure it is.

@@ -50,7 +50,7 @@ func askValues(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	}
 	least, good := field("least", "At least", ""), field("good", "Good from", "")
 	if s.Asked {
-		least.Help, good.Help = "from the manual; empty: as the row above", "from the manual, if it gives one"
+		least.Help, good.Help = "by the manual", "by the manual"
 	}
 	a.Columns = []slate.Field{field("value", "Read", ""), least, good}
 	a.Grows = s.Per

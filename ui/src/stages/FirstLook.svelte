@@ -69,8 +69,8 @@
       {/each}
     </ul>
     {#each job.signs.filter((s) => s.seen) as s (s.id)}
-      {#each s.imitators as says, i (i)}
-        <p class="mt-1 border-l-4 border-slate pl-2" data-imitates={s.id}>{says}</p>
+      {#each job.imitators.filter((m) => m.sign === s.id) as m (m.id)}
+        <p class="mt-1 border-l-4 border-slate pl-2" data-imitates={s.id}>{m.says}</p>
       {/each}
     {/each}
     <p class="mt-2 small" data-likeliest={first?.id}>

@@ -58,7 +58,9 @@
         {here.cover.charAt(0).toUpperCase() + here.cover.slice(1)}.{#if here.within}
           There: {here.within}{/if}
       </p>{/if}
-    {#each here.alike as says, i (i)}<p class="small" data-alike>{says}</p>{/each}
+    {#each job.imitators.filter((m) => m.parts?.includes(here.id)) as m (m.id)}<p class="small" data-alike>
+        {m.says}
+      </p>{/each}
     <div class="mt-2 flex flex-wrap items-end gap-2">
       <button class="btn btn-main" onclick={() => look(true)}
         >It leaks here <span class="key opacity-80">Y</span></button

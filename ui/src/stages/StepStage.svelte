@@ -36,14 +36,14 @@
   <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
 {/if}
 {#if step.changes.length}
-  <p><span class="text-mute">To change since the hold before:</span> {step.changes.join('; ')}</p>
+  <p><span class="text-mute">Change first:</span> {step.changes.join('; ')}</p>
 {/if}
 {#if step.plan && (step.closures.length || step.meant.length)}
   <details class="border-y border-rule py-1">
     <summary class="flex min-h-11 items-center"
       >{step.plan.draws ? 'Drawn' : 'Pumped in'} at the {step.port}{step.closures.length
         ? `; ${step.closures.length} to be shut`
-        : ''}{step.meant.length ? `; ${step.meant.length} meant to pass a little` : ''}</summary
+        : ''}{step.meant.length ? `; ${step.meant.length} meant to pass` : ''}</summary
     >
     <ol class="list-decimal pb-2 pl-7">
       {#each step.closures as c (c.part)}
@@ -52,7 +52,7 @@
         </li>
       {/each}
     </ol>
-    {#if step.meant.length}<p class="pb-2">Meant to pass a little: {step.meant.join(', ')}.</p>{/if}
+    {#if step.meant.length}<p class="pb-2">Meant to pass: {step.meant.join(', ')}.</p>{/if}
   </details>
 {/if}
 {#if stage.ticks.length}

@@ -1640,6 +1640,12 @@ export interface components {
             /** @description of the circuit; empty takes it back */
             part: string;
         };
+        Imitator: {
+            id: string;
+            parts?: string[];
+            says: string;
+            sign?: string;
+        };
         Interval: {
             /** Format: double */
             high: number;
@@ -1692,6 +1698,7 @@ export interface components {
             holds: components["schemas"]["HoldView"][];
             hunch: string;
             id: string;
+            imitators: components["schemas"]["Imitator"][];
             machine: string;
             mark_label: string;
             mark_on: string;
@@ -2386,7 +2393,6 @@ export interface components {
         };
         SignView: {
             id: string;
-            imitators: string[];
             seen: boolean;
             title: string;
         };
@@ -2511,7 +2517,6 @@ export interface components {
             waits: string[];
         };
         SuspectView: {
-            alike: string[];
             cover: string;
             faulty: boolean;
             id: string;
@@ -2547,16 +2552,12 @@ export interface components {
             se_m3: number;
         };
         Target: {
-            /** @enum {string} */
-            cause: "as-wanted" | "rounded" | "cut-down" | "typed" | "";
             over: boolean;
             /** Format: double */
             pa: number;
             printed: string;
             says: string;
             school: string;
-            /** Format: double */
-            want_pa: number;
             weakest: components["schemas"]["Limit"];
         };
         TargetSchool: {
