@@ -245,3 +245,22 @@ func TestAWrongProposalIsSeen(t *testing.T) {
 		}
 	}
 }
+
+// An allowance that is a flow becomes a fall in the air that was measured; before that it waits
+// for the strokes, and the needle must stand still.
+func TestAFlowIsAllowed(t *testing.T) {
+	g := tester(1)
+	s := circuit.Step{Kind: circuit.Hold, Allow: "2 cm3/min"}
+	w := Wanted{From: FromSheet, Text: "2 cm3/min"}
+	schools := []judge.School{{ID: "five-minutes-still", Title: "Five minutes, needle still", HoldS: 300}}
+	a, asked := w.Resolve(s, g, schools, 1e-3, 140e3, 101325)
+	if want := 2e-6 / 60 * 101325 / 1e-3; math.Abs(a.PaPerS-want) > 1e-9 || asked != a.PaPerS || a.From != FromSheet || math.Abs(a.FlowM3PerS*60e6-2) > 1e-9 {
+		t.Errorf("%+v, want %.4g Pa/s", a, want)
+	}
+	if later, asked := w.Resolve(s, g, schools, 0, 140e3, 101325); later.FlowM3PerS != 0 || asked != 0 || later.HoldS != 300 || later.PaPerS <= 0 {
+		t.Errorf("before the air is known: %+v", later)
+	}
+	if CheckAllowance("2 cm3/min", g, 101325) != nil || CheckAllowance("2 cm3", g, 101325) == nil || CheckAllowance("0 cm3/min", g, 101325) == nil {
+		t.Error("what is a flow is taken, what is none is refused")
+	}
+}

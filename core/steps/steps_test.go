@@ -565,3 +565,79 @@ func TestALostTenthIsNoWholeRing(t *testing.T) {
 		}
 	}
 }
+
+// What is measured of each thing has a row for each; where the figures are examples the manual's
+// are asked for, and a row without them takes those of the one above.
+func TestTheManualsFiguresAreAskedForEach(t *testing.T) {
+	s := circuit.Step{ID: "pressures", Title: "Pump, then each", Kind: circuit.Values, Unit: "bar", Per: "cylinder", Asked: true,
+		Values: []circuit.Value{{ID: "pump", Title: "Pump", Least: 110e5, Gate: true}}, Each: &circuit.Value{ID: "c", Least: 95e5}}
+	c := circuit.Circuit{Chambers: gas, Ports: in, Steps: []circuit.Step{s}}
+	g := Given{Things: []string{"Left", "Right"}, AmbientPa: 101325}
+	ask, _ := AskOf(s, &c, g)
+	if len(ask.Rows) != 3 || ask.Rows[1].ID != "c1" || ask.Rows[2].Title != "Right" || len(ask.Rows[0].Defaults) != 0 {
+		t.Errorf("%+v", ask.Rows)
+	}
+	judge := func(rows ...EntryRow) Outcome {
+		out, err := Judge(s, &c, g, Entry{Rows: rows})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	cells := func(id string, figures ...string) EntryRow {
+		r := EntryRow{ID: id, Cells: map[string]string{"value": figures[0]}}
+		if len(figures) > 1 {
+			r.Cells["least"] = figures[1]
+		}
+		return r
+	}
+	if got := judge(cells("pump", "180 bar"), cells("c1", "160 bar"), cells("c2", "160 bar")); got.Verdict != Unknown {
+		t.Errorf("without the manual: %s, %s", got.Verdict, got.Sentence)
+	}
+	if got := judge(cells("pump", "180 bar", "170 bar"), cells("c1", "160 bar", "150 bar"), cells("c2", "151 bar")); got.Verdict != Good {
+		t.Errorf("by the manual: %s, %s", got.Verdict, got.Sentence)
+	}
+	if got := judge(cells("pump", "180 bar", "170 bar"), cells("c1", "160 bar", "150 bar"), cells("c2", "149 bar")); got.Verdict != Bad || !slices.Equal(got.Failed, []string{"Right"}) {
+		t.Errorf("the second is low: %s, %v", got.Verdict, got.Failed)
+	}
+}
+
+// A cap may be off by a share of its mark, must hold a share of it, and is stuck far past it.
+func TestACapByItsShares(t *testing.T) {
+	s := circuit.Step{ID: "lift", Title: "Lift", Kind: circuit.Floor, Tolerance: 10e3, Percent: 12, Holds: 80, Stuck: 35e3}
+	c := circuit.Circuit{Chambers: gas, Ports: in, Mark: aMark, Steps: []circuit.Step{s}}
+	for _, x := range []struct {
+		mark, lifted, held string
+		want               Verdict
+	}{
+		{"30 kPa", "22 kPa", "21 kPa", Bad}, // 30 less 10 is 20: it lifts in time, and holds 70 % only
+		{"30 kPa", "31 kPa", "25 kPa", Good},
+		{"200 kPa", "178 kPa", "165 kPa", Good}, // 12 % of 200 is more than 10 kPa
+		{"200 kPa", "170 kPa", "165 kPa", Bad},
+		{"100 kPa", "134 kPa", "100 kPa", Bad},
+		{"100 kPa", "140 kPa", "100 kPa", Bad},
+	} {
+		m, err := quantity.DecodeMark(x.mark, c.Plausible())
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := Judge(s, &c, Given{Mark: &m.Readings[0], AmbientPa: 101325}, Entry{Fields: map[string]string{"lifted": x.lifted, "held": x.held, "clean": "yes"}})
+		if err != nil || out.Verdict != x.want {
+			t.Errorf("mark %s, lifted %s, held %s: %s, %s, %v", x.mark, x.lifted, x.held, out.Verdict, out.Sentence, err)
+		}
+	}
+}
+
+// An optional step is asked for once those were done that make it needed.
+func TestAnOptionalStepIsAskedForOnceItIsNeeded(t *testing.T) {
+	lever := circuit.Step{ID: "lever", Title: "Lever", Kind: circuit.Presses, Optional: true}
+	cover := circuit.Step{ID: "cover", Title: "Cover off, then on", Kind: circuit.Hold, Optional: true, Once: []string{"lever"}}
+	c := circuit.Circuit{Chambers: gas, Ports: in, Steps: []circuit.Step{wetted, lever, cover}}
+	good := func(s circuit.Step) Result { return Result{Step: s, Verdict: Good} }
+	if got := Combine(&c, []Result{good(wetted)}, Eyes{}); got.Verdict != Good {
+		t.Errorf("the cover stayed on: %+v", got)
+	}
+	if got := Combine(&c, []Result{good(wetted), good(lever)}, Eyes{}); got.Verdict != Unknown || got.Next != "cover" {
+		t.Errorf("the cover was off: %+v", got)
+	}
+}

@@ -22,7 +22,9 @@
   }));
   const c = $derived(one.data);
   let step = $state('');
-  const test = $derived(c?.tests.find((t) => t.id === step) ?? c?.tests[0]);
+  const test = $derived(
+    c?.tests.find((t) => t.id === step) ?? c?.tests.find((t) => t.chambers.length) ?? c?.tests[0],
+  );
   const kinds: Record<string, string> = {
     hold: 'hold',
     feed: 'fed all the time, judged by flow',
