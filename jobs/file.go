@@ -142,7 +142,7 @@ func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
 	for _, x := range rows {
 		of[x.JobID].rows = append(of[x.JobID].rows, x)
 	}
-	byHold := callsBy(calls)
+	byHold := logbook.ByHold(calls)
 	for _, f := range out {
 		f.calls = byHold
 		if err := f.fill(); err != nil {
@@ -184,16 +184,8 @@ func (r *Room) fileIn(ctx context.Context, tx *logbook.Tx, id string, shelf *kit
 	if err := errors.Join(e1, e2, e3, e4); err != nil {
 		return nil, err
 	}
-	f.calls = callsBy(calls)
+	f.calls = logbook.ByHold(calls)
 	return f, f.fill()
-}
-
-func callsBy(calls []logbook.Call) map[string][]logbook.Call {
-	out := map[string][]logbook.Call{}
-	for _, c := range calls {
-		out[c.HoldID] = append(out[c.HoldID], c)
-	}
-	return out
 }
 
 // fill works out what follows from the rows.

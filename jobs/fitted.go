@@ -36,18 +36,6 @@ type RigView struct {
 	SeenAt []string        `json:"seen_at"` // where the rig itself was seen to leak
 }
 
-// called is what pieces are called, for the job and for the next time.
-func called(pieces []kit.Piece, text string) string {
-	var out []string
-	for _, p := range pieces {
-		out = append(out, p.Name)
-	}
-	if text != "" {
-		out = append(out, text)
-	}
-	return strings.Join(out, " + ")
-}
-
 // RigFitted takes down what fitted, so that the next job on the machine knows.
 func (r *Room) RigFitted(ctx context.Context, jobID string, in RigFitted) (desk.Receipt, error) {
 	in.Text, in.Neck = strings.TrimSpace(in.Text), strings.TrimSpace(in.Neck)
@@ -62,9 +50,9 @@ func (r *Room) RigFitted(ctx context.Context, jobID string, in RigFitted) (desk.
 			return desk.Refuse("pieces", "one of these is no adapter or plug of the kit")
 		}
 		_, had := p.facts.Standing(terms.AboutFitted, "")
-		says := "What fitted: " + called(on, in.Text) + "."
+		says := "What fitted: " + kit.Called(on, in.Text) + "."
 		switch {
-		case called(on, in.Text) != "":
+		case kit.Called(on, in.Text) != "":
 		case in.Neck != "":
 			says = "The neck: " + in.Neck + "."
 		case had:
@@ -90,7 +78,7 @@ func (f *file) bladders() []runsheet.Bladder {
 // rigView is the rig of a job: what its ports take, what of the kit suits, what is on.
 func (r *Room) rigView(ctx context.Context, f *file) (RigView, error) {
 	v := RigView{Ports: []string{}, Pieces: []kit.PieceView{}, Says: []string{}, SeenAt: append([]string{}, f.rigSeen()...),
-		Fitted: called(f.on, f.fitted.Text), Text: f.fitted.Text, Neck: f.fitted.Neck}
+		Fitted: kit.Called(f.on, f.fitted.Text), Text: f.fitted.Text, Neck: f.fitted.Neck}
 	var takes []terms.Fitting
 	for _, p := range f.basis.Circuit.Ports {
 		says := p.Title
@@ -148,7 +136,7 @@ func (r *Room) fittedBefore(ctx context.Context, f *file) (string, error) {
 		if json.Unmarshal(x.Value, &kept) != nil {
 			continue // of an earlier version: nothing to remember
 		}
-		if w := called(f.shelf.Picked(kept.Pieces), kept.Text); w != "" {
+		if w := kit.Called(f.shelf.Picked(kept.Pieces), kept.Text); w != "" {
 			return w, nil
 		}
 	}

@@ -63,7 +63,11 @@ func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *planned) erro
 	if said.Has(judge.FlagRig) {
 		r.Loss = &holds.RigLoss{PaPerS: q.RigPaPerS, SE: q.RigSE, OnSystem: true}
 	}
-	r.Gauge = runsheet.GaugeOfTrace(tr, q.Gauge, plannedFace(p))
+	var face *runsheet.Gauge
+	if p != nil {
+		face = &p.near.Gauge
+	}
+	r.Gauge = runsheet.GaugeOfTrace(tr, q.Gauge, face)
 	switch {
 	case q.AtPa != nil:
 		r.Target.Pa = *q.AtPa
@@ -88,11 +92,4 @@ func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *planned) erro
 		r.Wanted = runsheet.Wanted{From: runsheet.FromTyped, Text: fmt.Sprintf("%.10g kPa in 1 min", rate*60/1e3)}
 	}
 	return nil
-}
-
-func plannedFace(p *planned) *runsheet.Gauge {
-	if p == nil {
-		return nil
-	}
-	return &p.near.Gauge
 }

@@ -70,14 +70,11 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 // onlyLastBySchools leaves what every school says of a hold to the last one, which the call
 // shows; of the others it is asked for with their trace. It is a third of a hold's summary.
 func onlyLastBySchools(all []holds.HoldView) {
-	last := -1
-	for i, h := range all {
-		if h.Purpose != terms.RigProof {
-			last = i
-		}
-	}
-	for i, h := range all {
-		if i != last && h.Report != nil {
+	shown := false
+	for i, h := range slices.Backward(all) {
+		if !shown && h.Purpose != terms.RigProof {
+			shown = true
+		} else if h.Report != nil {
 			short := *h.Report
 			short.Schools = []judge.SchoolReport{}
 			all[i].Report = &short

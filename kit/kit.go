@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"idlehiss/core/circuit"
@@ -207,6 +208,18 @@ func (s *Shelf) Picked(ids []string) []Piece {
 		}
 	}
 	return out
+}
+
+// Called is what pieces are called, for the job and for the next time.
+func Called(pieces []Piece, text string) string {
+	var out []string
+	for _, p := range pieces {
+		out = append(out, p.Name)
+	}
+	if text != "" {
+		out = append(out, text)
+	}
+	return strings.Join(out, " + ")
 }
 
 // loan is what a note of a loan keeps.

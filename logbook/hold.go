@@ -262,3 +262,12 @@ func callsFrom(ctx context.Context, from queryer, where string, args ...any) ([]
 		return []any{&c.ID, at, &c.By, &c.Device, &c.HoldID, &c.Judge, &c.Call, &c.LastSeq, (*[]byte)(&c.Report)}
 	}, func(c *Call, at int64) { c.At = moment(at) })
 }
+
+// ByHold are calls by the hold of each.
+func ByHold(calls []Call) map[string][]Call {
+	out := map[string][]Call{}
+	for _, c := range calls {
+		out[c.HoldID] = append(out[c.HoldID], c)
+	}
+	return out
+}

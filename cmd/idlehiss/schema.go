@@ -29,6 +29,7 @@ var documents = map[string]any{
 	"circuits-check": checked{},
 	"plan":           planned{},
 	"call":           calledAll{},
+	"hunt":           hunted{},
 	"export":         exported{},
 }
 

@@ -23,6 +23,7 @@ type Method struct {
 	Most        quantity.Pa `yaml:"most" json:"most_pa"`                    // highest pressure at which it is offered; 0: any
 	Never       []Place     `yaml:"never" json:"never"`                     // where it is not
 	Only        []Place     `yaml:"only" json:"only"`                       // where alone it is, if anything stands here
+	ByEar       bool        `yaml:"by_ear" json:"by_ear,omitempty"`         // a loud shop drowns it
 	Counts      length      `yaml:"counts" json:"counts_m"`                 // width of the bubbles that tell the flow; 0: it does not
 	Shows       string      `yaml:"shows" json:"shows"`                     // what is noticed
 	Source      string      `yaml:"source" json:"source"`

@@ -1,0 +1,83 @@
+package hunt
+
+import (
+	"slices"
+
+	"idlehiss/core/circuit"
+)
+
+// Tried is a hold of a step that says nothing yet: which of the suspects it tries.
+func (s Scene) Tried(step circuit.Step) Held {
+	in := s.Circuit.Pressed(step)
+	out := Held{Factor: make([]float64, len(s.Suspects))}
+	for i, p := range s.Suspects {
+		same := func(x circuit.Part) bool { return x.ID == p.ID }
+		if p.ID == RigItself.ID || slices.ContainsFunc(in.Suspects, same) || slices.ContainsFunc(in.Closures, func(x circuit.Closure) bool { return same(x.Part) }) {
+			out.Factor[i] = 1
+		}
+	}
+	return out
+}
+
+// Look is a look at a suspect by a method.
+func (s Scene) Look(part int, m Method, saw bool) Looked {
+	out := Looked{Part: part, Saw: saw, False: stainTells, Chance: func(i int, flow float64) float64 { return s.Chance(s.Suspects[i], m, flow) }}
+	if m.LeastGas > 0 {
+		out.False = frothTells
+	}
+	for i, p := range s.Suspects {
+		if slices.Contains(s.Suspects[part].Below, p.ID) {
+			out.Runs = append(out.Runs, i)
+		}
+	}
+	return out
+}
+
+// False alarms (docs/PHYSICS.md, Where to look next): an old stain is taken for a leak, and
+// froth seldom is.
+const (
+	stainTells = 0.1
+	frothTells = 0.01
+)
+
+// Comes marks the suspects whose leak comes out at a place in a step: the part itself; of a
+// chamber, every seal between what is pressed and it; of an opening, those of the chamber that
+// it opens. ok: there is such a place.
+func (s Scene) Comes(step circuit.Step, at string) (there []bool, ok bool) {
+	in := s.Circuit.Pressed(step).Chambers
+	into := map[string]bool{}
+	if _, is := s.Circuit.Chamber(at); is {
+		into[at], ok = true, true
+	}
+	for _, p := range s.Circuit.Parts {
+		if p.ID == at {
+			ok = true
+			for _, ch := range p.Between {
+				into[ch] = into[ch] || ch != circuit.Outside && !slices.Contains(in, ch)
+			}
+		}
+	}
+	for _, p := range s.Circuit.Ports {
+		if p.ID == at {
+			into[p.Chamber], ok = !slices.Contains(in, p.Chamber), true
+		}
+	}
+	there = make([]bool, len(s.Suspects))
+	for i, p := range s.Suspects {
+		a, b := p.Between[0], p.Between[1]
+		there[i] = p.ID == at || slices.Contains(in, a) && into[b] || slices.Contains(in, b) && into[a]
+	}
+	return there, ok
+}
+
+// Did is an act that tries some suspects: the loss changed with it, or all of it stayed.
+func Did(tries []bool, changed bool) Acted {
+	rest := make([]bool, len(tries))
+	for i, yes := range tries {
+		rest[i] = !yes
+	}
+	if changed {
+		return Acted{Points: tries, Others: rest}
+	}
+	return Acted{Points: rest, Others: tries, All: true}
+}
