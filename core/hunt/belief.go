@@ -6,7 +6,7 @@ import (
 )
 
 // The grid of sizes: standard flow at the test pressure, evenly spaced in the logarithm
-// (docs/PHYSICS.md, Where to look next).
+// (docs/PHYSICS.md, Where to look).
 const (
 	GridSizes = 14
 	smallest  = 1e-10 // m³/s, 1e-4 cm³/s

@@ -33,7 +33,7 @@ func (s Scene) Look(part int, m Method, saw bool) Looked {
 	return out
 }
 
-// False alarms (docs/PHYSICS.md, Where to look next): an old stain is taken for a leak, and
+// False alarms (docs/PHYSICS.md, Where to look): an old stain is taken for a leak, and
 // froth seldom is.
 const (
 	stainTells = 0.1

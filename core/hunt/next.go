@@ -162,7 +162,7 @@ type Plan struct {
 }
 
 // Next chooses. One step ahead over looks and acts, with a walk by chance a minute as what
-// follows (rollout; docs/PHYSICS.md, Where to look next).
+// follows (rollout; docs/PHYSICS.md, Where to look).
 func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	checks, looks, covers, struck := s.Checks(b)
 	order, minutes := Walk(b.Sizes, looks, covers, 4*keep)
