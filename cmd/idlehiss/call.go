@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -71,7 +72,8 @@ func (c *callCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	found, dir, err := c.read(o)
+	var found findings
+	dir, err := readFindings(o, c.Findings, &found)
 	if err != nil {
 		return err
 	}
@@ -124,21 +126,26 @@ func (c *callCmd) Run(o outside) error {
 	return nil
 }
 
-func (c *callCmd) read(o outside) (f findings, dir string, err error) {
+// readFindings reads a findings file, - for standard input, and tells beside which folder its
+// traces lie. An empty one says nothing.
+func readFindings(o outside, file string, into any) (dir string, err error) {
 	raw, dir := []byte(nil), "."
-	if c.Findings == "-" {
+	if file == "-" {
 		raw, err = io.ReadAll(o.in)
 	} else {
-		raw, err = os.ReadFile(c.Findings)
-		dir = filepath.Dir(c.Findings)
+		raw, err = os.ReadFile(file)
+		dir = filepath.Dir(file)
 	}
 	if err != nil {
-		return f, dir, badInput("%w", err)
+		return dir, badInput("%w", err)
 	}
-	if err := yaml.UnmarshalWithOptions(raw, &f, yaml.Strict()); err != nil {
-		return f, dir, badInput("%s: %s", c.Findings, yaml.FormatError(err, false, true))
+	if len(bytes.TrimSpace(raw)) == 0 {
+		return dir, nil
 	}
-	return f, dir, nil
+	if err := yaml.UnmarshalWithOptions(raw, into, yaml.Strict()); err != nil {
+		return dir, badInput("%s: %s", file, yaml.FormatError(err, false, true))
+	}
+	return dir, nil
 }
 
 func (c *callCmd) judge(x *circuit.Circuit, s circuit.Step, f finding, g steps.Given) (steps.Outcome, error) {

@@ -1,16 +1,10 @@
 package main
 
 import (
-	"bytes"
 	"fmt"
-	"io"
 	"math"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
-
-	"github.com/goccy/go-yaml"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
@@ -61,7 +55,7 @@ func (c *huntCmd) Run(o outside) error {
 		return err
 	}
 	h := hunting{cmd: c, looked: map[string][]string{}, seen: map[string]bool{}, done: map[string]bool{}}
-	if err := h.read(o); err != nil {
+	if h.dir, err = readFindings(o, c.Findings, &h.clues); err != nil {
 		return err
 	}
 	h.Circuit, h.AmbientPa = &x, c.Ambient.Low
@@ -78,26 +72,6 @@ func (c *huntCmd) Run(o outside) error {
 		return document(o.out, doc)
 	}
 	doc.print(o.out, &x)
-	return nil
-}
-
-func (h *hunting) read(o outside) (err error) {
-	raw := []byte(nil)
-	if h.cmd.Findings == "-" {
-		raw, err = io.ReadAll(o.in)
-	} else {
-		raw, err = os.ReadFile(h.cmd.Findings)
-		h.dir = filepath.Dir(h.cmd.Findings)
-	}
-	if err != nil {
-		return badInput("%w", err)
-	}
-	if len(bytes.TrimSpace(raw)) == 0 {
-		return nil
-	}
-	if err := yaml.UnmarshalWithOptions(raw, &h.clues, yaml.Strict()); err != nil {
-		return badInput("%s: %s", h.cmd.Findings, yaml.FormatError(err, false, true))
-	}
 	return nil
 }
 
