@@ -14,6 +14,7 @@ type clues struct {
 	Hunch     hunchClue    `yaml:"hunch"`
 	Shop      string       `yaml:"shop"`
 	Open      []string     `yaml:"open"`
+	Tools     []string     `yaml:"tools"`
 	RigProven bool         `yaml:"rig_proven"`
 	Looks     []lookClue   `yaml:"looks"`
 	CameOut   []outClue    `yaml:"came_out"`

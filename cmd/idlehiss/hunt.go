@@ -31,22 +31,13 @@ const flowDoubt = 0.15
 // usualPa is the pressure at which it is looked at where neither the mark nor the step tells it.
 const usualPa = 100e3
 
-// mostChecks are listed after the next.
-const mostChecks = 10
-
-// hunting is a scene with what was found in it.
+// hunting is a hunt with the file that it is read from.
 type hunting struct {
-	hunt.Scene
-	cmd    *huntCmd
-	clues  clues
-	dir    string
-	mark   *quantity.Reading
-	shares []float64
-	found  []hunt.Evidence
-	flow   *huntedFlow
-	looked map[string][]string
-	seen   map[string]bool
-	done   map[string]bool // acts
+	hunt.Hunt
+	cmd   *huntCmd
+	clues clues
+	dir   string
+	mark  *quantity.Reading
 }
 
 func (c *huntCmd) Run(o outside) error {
@@ -54,7 +45,8 @@ func (c *huntCmd) Run(o outside) error {
 	if err != nil {
 		return err
 	}
-	h := hunting{cmd: c, looked: map[string][]string{}, seen: map[string]bool{}, done: map[string]bool{}}
+	h := hunting{cmd: c}
+	h.Looked, h.Seen, h.Done = map[string][]string{}, map[string]bool{}, map[string]bool{}
 	if h.dir, err = readFindings(o, c.Findings, &h.clues); err != nil {
 		return err
 	}
@@ -62,16 +54,19 @@ func (c *huntCmd) Run(o outside) error {
 	if h.Methods, err = library.Methods(); err != nil {
 		return err
 	}
+	if h.Repairs, err = library.Repairs(); err != nil {
+		return err
+	}
 	for _, weigh := range []func() error{h.step, h.priors, h.holds, h.looks, h.cameOut, h.acts, h.repairs} {
 		if err := weigh(); err != nil {
 			return badInput("%s: %w", c.Findings, err)
 		}
 	}
-	doc := h.document()
+	doc := h.Report()
 	if c.JSON {
 		return document(o.out, doc)
 	}
-	doc.print(o.out, &x)
+	printHunt(o.out, &x, &doc)
 	return nil
 }
 
@@ -99,11 +94,18 @@ func (h *hunting) step() error {
 		h.AtPa = v.Mid()
 	}
 	switch h.clues.Shop {
-	case "", "quiet":
-	case "noisy":
+	case "", hunt.Quiet:
+	case hunt.Noisy:
 		h.Loud = true
 	default:
 		return fmt.Errorf("shop: %q; quiet or noisy is meant", h.clues.Shop)
+	}
+	h.Tools = map[string]bool{}
+	for _, id := range h.clues.Tools {
+		if !slices.ContainsFunc(h.Methods, func(m hunt.Method) bool { return m.ID == id && m.Tool }) {
+			return fmt.Errorf("tools: no tool %q; there is %s", id, ids(slices.DeleteFunc(slices.Clone(h.Methods), func(m hunt.Method) bool { return !m.Tool }), func(m hunt.Method) string { return m.ID }))
+		}
+		h.Tools[id] = true
 	}
 	h.Off = map[string]bool{}
 	for _, id := range h.clues.Open {
@@ -152,7 +154,7 @@ func (h *hunting) priors() error {
 		}
 		told.Hunch = i
 	}
-	h.shares = told.Shares(h.Suspects)
+	h.Shares = told.Shares(h.Suspects)
 	return nil
 }
 
@@ -172,8 +174,8 @@ func (h *hunting) holds() error {
 		if err != nil {
 			return err
 		}
-		h.found = append(h.found, held)
-		h.flow = &huntedFlow{held.Flow * 60e6, math.Max(0, held.Flow-1.96*held.SE) * 60e6, (held.Flow + 1.96*held.SE) * 60e6}
+		h.Found = append(h.Found, held)
+		h.Flow = &hunt.Interval{Value: held.Flow * 60e6, Low: math.Max(0, held.Flow-1.96*held.SE) * 60e6, High: (held.Flow + 1.96*held.SE) * 60e6}
 	}
 	known := h.Circuit.Tests()
 	for id := range h.clues.Called.Steps {
@@ -192,12 +194,13 @@ func (h *hunting) holds() error {
 		if err != nil {
 			return fmt.Errorf("step %s: %w", s.ID, err)
 		}
+		h.Done[s.ID] = true
 		if r := rep.FlowCm3PerMin; r != nil {
 			held := h.Tried(s)
 			held.Flow, held.SE, held.Leaking = math.Max(0, r.Value)/60e6, math.Max((r.High-r.Low)/3.92, 1e-3)/60e6, rep.Call == "leaking"
-			h.found = append(h.found, held)
-			if h.flow == nil || held.Leaking {
-				h.flow = &huntedFlow{r.Value, r.Low, r.High}
+			h.Found = append(h.Found, held)
+			if h.Flow == nil || held.Leaking {
+				h.Flow = (*hunt.Interval)(r)
 			}
 		}
 	}
@@ -227,7 +230,7 @@ func (h *hunting) phase() error {
 	switch h.clues.Phase {
 	case "", "unknown":
 	case "gas", "liquid":
-		h.found = append(h.found, hunt.Phase{Dripped: h.clues.Phase == "liquid", Liquid: h.Liquid()})
+		h.Found = append(h.Found, hunt.Phase{Dripped: h.clues.Phase == "liquid", Liquid: h.Liquid()})
 	default:
 		return fmt.Errorf("phase: %q; gas, liquid or unknown is meant", h.clues.Phase)
 	}
@@ -244,11 +247,11 @@ func (h *hunting) looks() error {
 		if k < 0 {
 			return fmt.Errorf("looks: no method %q; there is %s", l.Method, ids(h.Methods, func(m hunt.Method) string { return m.ID }))
 		}
-		h.found = append(h.found, h.Look(i, h.Methods[k], l.Seen))
-		if !slices.Contains(h.looked[l.Part], l.Method) {
-			h.looked[l.Part] = append(h.looked[l.Part], l.Method)
+		h.Found = append(h.Found, h.Look(i, h.Methods[k], l.Seen))
+		if !slices.Contains(h.Looked[l.Part], l.Method) {
+			h.Looked[l.Part] = append(h.Looked[l.Part], l.Method)
 		}
-		h.seen[l.Part] = h.seen[l.Part] || l.Seen
+		h.Seen[l.Part] = h.Seen[l.Part] || l.Seen
 	}
 	return nil
 }
@@ -266,25 +269,21 @@ func (h *hunting) cameOut() error {
 		if !ok {
 			return fmt.Errorf("came_out: %s has no chamber, port or part %q", h.Circuit.Title, out.At)
 		}
-		h.found = append(h.found, hunt.CameOut{There: there})
+		h.Found = append(h.Found, hunt.CameOut{There: there})
 	}
 	return nil
 }
 
 func (h *hunting) acts() error {
 	for _, a := range h.clues.Acts {
-		changed := a.Changed != nil && *a.Changed
-		if a.Changed == nil {
-			before, errBefore := h.held("acts: before", lossClue{Value: a.Before})
-			after, errAfter := h.held("acts: after", lossClue{Value: a.After})
-			if errBefore != nil || errAfter != nil {
-				return fmt.Errorf("acts: say whether it changed (changed: true or false), or the losses before and after, such as before: 3 cm3/min")
-			}
-			changed = after.Flow < slower*before.Flow
+		before, errBefore := h.held("acts: before", lossClue{Value: a.Before})
+		after, errAfter := h.held("acts: after", lossClue{Value: a.After})
+		if a.Changed == nil && (errBefore != nil || errAfter != nil || before.Flow <= 0) {
+			return fmt.Errorf("acts: say whether it changed (changed: true or false), or the losses before and after, such as before: 3 cm3/min")
 		}
-		tries := a.Tries
+		tries, air := a.Tries, 0.0
 		if i := slices.IndexFunc(h.Circuit.Acts, func(x circuit.Act) bool { return x.ID == a.Act }); i >= 0 {
-			h.done[a.Act] = true
+			h.Done[a.Act], air = true, h.Circuit.Acts[i].Air
 			if len(tries) == 0 {
 				tries = h.Circuit.CutOff(h.Circuit.Acts[i], h.Step)
 			}
@@ -303,13 +302,15 @@ func (h *hunting) acts() error {
 		if !slices.Contains(points, true) {
 			return fmt.Errorf("acts: name the parts that it tries (tries), or one of this circuit's acts: %s", ids(h.Circuit.Acts, func(x circuit.Act) string { return x.ID }))
 		}
-		h.found = append(h.found, hunt.Did(points, changed))
+		if a.Changed != nil {
+			h.Found = append(h.Found, hunt.Did(points, *a.Changed))
+			continue
+		}
+		share := after.Flow / before.Flow
+		h.Found = append(h.Found, hunt.Slowed{Cut: points, Share: share, SE: math.Hypot(after.SE, share*before.SE) / before.Flow, Air: air})
 	}
 	return nil
 }
-
-// slower is the slope after an act, against that before, below which it was changed.
-const slower = 0.75
 
 func (h *hunting) repairs() error {
 	for _, r := range h.clues.Repairs {
@@ -321,7 +322,7 @@ func (h *hunting) repairs() error {
 		if err != nil {
 			return err
 		}
-		h.found = append(h.found, hunt.Mended{Part: i, After: after})
+		h.Found = append(h.Found, hunt.Mended{Part: i, After: after})
 	}
 	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
 	"idlehiss/library"
 	"idlehiss/web"
@@ -29,7 +30,7 @@ var documents = map[string]any{
 	"circuits-check": checked{},
 	"plan":           planned{},
 	"call":           calledAll{},
-	"hunt":           hunted{},
+	"hunt":           hunt.Report{},
 	"export":         exported{},
 }
 

@@ -2,7 +2,7 @@ package hunt
 
 import (
 	"math"
-	"sort"
+	"slices"
 )
 
 // The grid of sizes: standard flow at the test pressure, evenly spaced in the logarithm
@@ -21,20 +21,17 @@ var Grid = func() (g [GridSizes]float64) {
 	return g
 }()
 
-// within are the places in a cell of the grid at which evidence is looked at, as factors of its
-// size: the cells are a factor of 2.9 apart.
-var within = [5]float64{math.Pow(2.9, -0.4), math.Pow(2.9, -0.2), 1, math.Pow(2.9, 0.2), math.Pow(2.9, 0.4)}
+// perCell is how many sizes of a pair lie in a cell of the grid. Both kinds of hypothesis are
+// looked at more finely than the grid: its cells are a factor of 2.9 apart, and a hold tells more.
+const perCell = 3
 
-// pairSizes are the sizes of each of two leaks at once: coarser than a single one's, but no
-// coarser than what a hold says of their sum.
-var pairSizes = func() (out []float64) {
-	for k := range GridSizes * perCell {
-		out = append(out, smallest*math.Pow(largest/smallest, (float64(k)-1)/(perCell*(GridSizes-1))))
+// fine are the sizes at which evidence is looked at, m³/s; fine[k] is of the cell k/perCell.
+var fine = func() (out [GridSizes * perCell]float64) {
+	for k := range out {
+		out[k] = smallest * math.Pow(largest/smallest, (float64(k)-1)/(perCell*(GridSizes-1)))
 	}
 	return out
 }()
-
-const perCell = 3
 
 // unfitting is how well a hold must fit a pair for it to be followed.
 const unfitting = 5e-3
@@ -58,6 +55,8 @@ const Elsewhere = -1
 // Evidence is something that was found: how likely it is if these leaks are there, to a factor.
 type Evidence interface {
 	Weight(leaks []Leak) float64
+	// alike is the same for suspects that weigh alike at the same flow; sized: the flow matters.
+	alike(part int) (kind [2]float64, sized bool)
 }
 
 // Belief is what is known of the leaks: every hypothesis enumerated, none sampled.
@@ -66,16 +65,6 @@ type Belief struct {
 	Sizes     [][GridSizes]float64 // that it leaks and is of each size; sums to Odds
 	Two       float64              // that there are two leaks
 	Elsewhere float64              // that it leaks at none of them
-
-	single [][GridSizes]float64
-	pairs  []pair
-}
-
-// pair is a hypothesis of two leaks: which, of what sizes, and its share.
-type pair struct {
-	a, b   int
-	sa, sb int
-	share  float64
 }
 
 // Believe weighs every hypothesis by all that was found. shares are the prior odds of the
@@ -83,102 +72,247 @@ type pair struct {
 // everything is as if it had never been.
 func Believe(shares []float64, found []Evidence) Belief {
 	n := len(shares)
-	b := Belief{Odds: make([]float64, n), Sizes: make([][GridSizes]float64, n), single: make([][GridSizes]float64, n)}
-	weigh := func(leaks []Leak) float64 {
-		w := 1.0
-		for _, e := range found {
-			if w *= e.Weight(leaks); w == 0 {
-				break
-			}
-		}
-		return w
-	}
-	var windows []window
+	b := Belief{Odds: make([]float64, n), Sizes: make([][GridSizes]float64, n)}
+	w := weighing{shares: shares}
 	for _, e := range found {
-		if h, ok := e.(Held); ok {
-			low, high := h.window(unfitting)
-			windows = append(windows, window{h.Factor, low, high})
-		}
-	}
-	one := make([]Leak, 1)
-	cell := func(part, s int) float64 {
-		sum := 0.0
-		for _, f := range within {
-			one[0] = Leak{part, Grid[s] * f}
-			sum += weigh(one)
-		}
-		return sum / float64(len(within)) / GridSizes
+		w.take(e)
 	}
 	total := 0.0
 	for i, share := range shares {
-		for s := range GridSizes {
-			if share > 0 {
-				b.single[i][s] = share * (1 - twoLeaks - noneHere) * cell(i, s)
-			}
-			total += b.single[i][s]
+		if share <= 0 {
+			continue
+		}
+		for s := range fine {
+			v := share * (1 - twoLeaks - noneHere) * w.one(i, s) / float64(len(fine))
+			b.Sizes[i][s/perCell] += v
+			total += v
 		}
 	}
-	for s := range GridSizes {
-		b.Elsewhere += noneHere * cell(Elsewhere, s)
+	for s := range fine {
+		b.Elsewhere += noneHere * w.one(Elsewhere, s) / float64(len(fine))
 	}
 	total += b.Elsewhere
-	// Two at once: each pair by the product of its odds, each size by itself.
-	both := make([]Leak, 2)
-	scale := 0.0
-	for i := range shares {
-		for k := i + 1; k < n; k++ {
-			scale += shares[i] * shares[k]
-		}
-	}
-	for i := range shares {
-		for k := i + 1; k < n; k++ {
-			prior := twoLeaks * shares[i] * shares[k] / math.Max(scale, 1e-300) / float64(len(pairSizes)*len(pairSizes))
-			if prior < tooRare {
-				continue
-			}
-			for sa, fa := range pairSizes {
-				low, high := 0.0, math.Inf(1)
-				for _, w := range windows {
-					low, high = w.beside(i, k, fa, low, high)
-				}
-				for sb := sort.SearchFloat64s(pairSizes, low); sb < len(pairSizes) && pairSizes[sb] <= high; sb++ {
-					fb := pairSizes[sb]
-					both[0], both[1] = Leak{i, fa}, Leak{k, fb}
-					if w := weigh(both); w > 0 {
-						b.pairs = append(b.pairs, pair{i, k, sa / perCell, sb / perCell, prior * w})
-						total += prior * w
-					}
-				}
-			}
-		}
-	}
+	b.Two = w.pairs(&b)
+	total += b.Two
 	if total <= 0 { // nothing can have been found like that: the odds as they were
 		return Believe(shares, nil)
 	}
-	for i := range b.single {
-		for s := range b.single[i] {
-			b.single[i][s] /= total
-			b.Sizes[i][s] += b.single[i][s]
-			b.Odds[i] += b.single[i][s]
+	for i := range b.Sizes {
+		for s := range b.Sizes[i] {
+			b.Sizes[i][s] /= total
+			b.Odds[i] += b.Sizes[i][s]
 		}
 	}
-	for k := range b.pairs {
-		p := &b.pairs[k]
-		p.share /= total
-		b.Two += p.share
-		b.Odds[p.a] += p.share
-		b.Odds[p.b] += p.share
-		b.Sizes[p.a][p.sa] += p.share
-		b.Sizes[p.b][p.sb] += p.share
-	}
+	b.Two /= total
 	b.Elsewhere /= total
 	return b
+}
+
+// weighing is the evidence, sorted by what a pair of leaks needs of it: looks are products over
+// the leaks, what has no size is one figure a pair, and of the rest suspects that weigh alike
+// share a table.
+type weighing struct {
+	shares  []float64
+	looks   []looked
+	plain   []Evidence
+	sized   []Evidence
+	windows []window
+
+	kinds  []int             // of every suspect: which weigh alike in all that is sized
+	tables map[[2]int][]both // of two kinds
+	unseen [][len(fine)]float64
+}
+
+// looked is a look: the chance that it shows nothing of each suspect's leak, by size; one where
+// it would show none.
+type looked struct {
+	Looked
+	misses map[int]*[len(fine)]float64
+}
+
+// both is how two leaks of such sizes weigh.
+type both struct {
+	a, b  int16
+	worth float64
 }
 
 // window is what a hold leaves of the flows.
 type window struct {
 	factor    []float64
 	low, high float64
+}
+
+func (w *weighing) take(e Evidence) {
+	switch e := e.(type) {
+	case Looked:
+		x := looked{e, map[int]*[len(fine)]float64{}}
+		for part := range w.shares {
+			share := e.shows(part)
+			if share == 0 {
+				continue
+			}
+			miss := new([len(fine)]float64)
+			for s, flow := range fine {
+				miss[s] = 1 - share*e.Chance(part, flow)
+			}
+			x.misses[part] = miss
+		}
+		w.looks = append(w.looks, x)
+		return
+	case Held:
+		low, high := e.window(unfitting)
+		w.windows = append(w.windows, window{e.Factor, low, high})
+	}
+	if _, sized := e.alike(0); sized {
+		w.sized = append(w.sized, e)
+	} else {
+		w.plain = append(w.plain, e)
+	}
+}
+
+// miss is the chance that a look shows nothing of a leak.
+func (x *looked) miss(part, size int) float64 {
+	if m := x.misses[part]; m != nil {
+		return m[size]
+	}
+	return 1
+}
+
+// one weighs a single leak.
+func (w *weighing) one(part, size int) float64 {
+	out := 1.0
+	leak := []Leak{{part, fine[size]}}
+	for _, e := range w.plain {
+		out *= e.Weight(leak)
+	}
+	for _, e := range w.sized {
+		out *= e.Weight(leak)
+	}
+	for i := range w.looks {
+		out *= w.looks[i].says((1 - w.looks[i].False) * w.looks[i].miss(part, size))
+	}
+	return out
+}
+
+// says is the chance of what was found at a look that shows nothing with such a chance.
+func (x Looked) says(miss float64) float64 {
+	if x.Saw {
+		return 1 - miss
+	}
+	return miss
+}
+
+// pairs weighs every two leaks at once, adds them to the sizes, and gives their sum.
+func (w *weighing) pairs(b *Belief) (total float64) {
+	scale := 0.0
+	for i := range w.shares {
+		for k := i + 1; k < len(w.shares); k++ {
+			scale += w.shares[i] * w.shares[k]
+		}
+	}
+	w.sort()
+	leaks := make([]Leak, 2)
+	for i := range w.shares {
+		for k := i + 1; k < len(w.shares); k++ {
+			prior := twoLeaks * w.shares[i] * w.shares[k] / math.Max(scale, 1e-300) / float64(len(fine)*len(fine))
+			if prior < tooRare {
+				continue
+			}
+			leaks[0], leaks[1] = Leak{i, fine[0]}, Leak{k, fine[0]}
+			for _, e := range w.plain {
+				prior *= e.Weight(leaks)
+			}
+			var seen []*looked
+			for x := range w.looks {
+				switch l := &w.looks[x]; {
+				case !l.Saw:
+				case l.misses[i] == nil && l.misses[k] == nil:
+					prior *= l.False
+				default:
+					seen = append(seen, l)
+				}
+			}
+			ui, uk := &w.unseen[i], &w.unseen[k]
+			for _, c := range w.table(i, k) {
+				v := prior * c.worth * ui[c.a] * uk[c.b]
+				for _, l := range seen {
+					v *= l.says((1 - l.False) * l.miss(i, int(c.a)) * l.miss(k, int(c.b)))
+				}
+				b.Sizes[i][c.a/perCell] += v
+				b.Sizes[k][c.b/perCell] += v
+				total += v
+			}
+		}
+	}
+	return total
+}
+
+// sort finds the suspects that weigh alike, and multiplies the looks that showed nothing.
+func (w *weighing) sort() {
+	w.tables = map[[2]int][]both{}
+	var known [][][2]float64
+	for i := range w.shares {
+		var is [][2]float64
+		for _, e := range w.sized {
+			kind, _ := e.alike(i)
+			is = append(is, kind)
+		}
+		at := slices.IndexFunc(known, func(x [][2]float64) bool { return slices.Equal(x, is) })
+		if at < 0 {
+			at, known = len(known), append(known, is)
+		}
+		w.kinds = append(w.kinds, at)
+	}
+	// What no suspect could have shown goes by half into either leak.
+	rest := 1.0
+	w.unseen = make([][len(fine)]float64, len(w.shares))
+	for _, l := range w.looks {
+		if !l.Saw {
+			rest *= 1 - l.False
+		}
+	}
+	for i := range w.unseen {
+		for s := range fine {
+			v := math.Sqrt(rest)
+			for x := range w.looks {
+				if !w.looks[x].Saw {
+					v *= w.looks[x].miss(i, s)
+				}
+			}
+			w.unseen[i][s] = v
+		}
+	}
+}
+
+// table is how leaks at two suspects weigh in all that is sized: only sizes that the holds leave.
+func (w *weighing) table(i, k int) []both {
+	key := [2]int{w.kinds[i], w.kinds[k]}
+	if t, ok := w.tables[key]; ok {
+		return t
+	}
+	t := []both{}
+	leaks := make([]Leak, 2)
+	for a, fa := range fine {
+		low, high := 0.0, math.Inf(1)
+		for _, x := range w.windows {
+			low, high = x.beside(i, k, fa, low, high)
+		}
+		for b, fb := range fine {
+			if fb < low || fb > high {
+				continue
+			}
+			leaks[0], leaks[1] = Leak{i, fa}, Leak{k, fb}
+			worth := 1.0
+			for _, e := range w.sized {
+				worth *= e.Weight(leaks)
+			}
+			if worth > 0 {
+				t = append(t, both{int16(a), int16(b), worth})
+			}
+		}
+	}
+	w.tables[key] = t
+	return t
 }
 
 // beside narrows what a leak at k may be beside one of so much at i.

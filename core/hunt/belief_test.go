@@ -47,6 +47,8 @@ func TestEvidenceMovesTheOdds(t *testing.T) {
 		"tight elsewhere":                  {Held{Factor: []float64{1, 1, 0, 0}, SE: 1e-10}, 2, 1},
 		"leaking where it is tried":        {Held{Factor: []float64{0, 0, 1, 1}, Flow: 1e-8, SE: 1e-9, Leaking: true}, 3, 1},
 		"an act that points to it":         {Acted{Points: []bool{false, true, false, false}, Others: []bool{true, false, true, true}}, 1, 1},
+		"slowed when it was cut off":       {Slowed{Cut: []bool{false, true, false, false}, Share: 0.1, SE: 0.1}, 1, 1},
+		"cut off, and as fast":             {Slowed{Cut: []bool{false, true, false, false}, Share: 1.1, SE: 0.1, Air: 0.1}, 1, -1},
 		"it came out there":                {CameOut{[]bool{false, false, false, true}}, 3, 1},
 		"it dripped, and that is below":    {Phase{Dripped: true, Liquid: []float64{0, 1, 0, 0}}, 1, 1},
 		"it hissed, and that is below":     {Phase{Liquid: []float64{0, 1, 0, 0}}, 1, -1},
@@ -90,6 +92,60 @@ func TestEvidenceMovesTheOdds(t *testing.T) {
 	}
 	if got := Believe(nil, nil); got.Elsewhere != 1 {
 		t.Errorf("of no suspects it leaks elsewhere: %+v", got)
+	}
+}
+
+// Every hypothesis weighed one by one by its own evidence gives the same odds.
+func TestBeliefIsTheSumOfItsHypotheses(t *testing.T) {
+	shares := []float64{0.35, 0.25, 0.2, 0.15, 0.05}
+	leaking := Held{Factor: []float64{1, 1, 1, 2, 1}, Flow: 1e-8, SE: 2e-9, Leaking: true}
+	look := func(part int, saw bool, runs ...int) Looked {
+		return Looked{Part: part, Saw: saw, Chance: sees(3e-9), False: 0.1, Runs: runs}
+	}
+	found := []Evidence{
+		leaking, look(0, false), look(1, true, 2), look(2, false, 0), look(2, true),
+		Held{Factor: []float64{0, 1, 1, 0, 1}, Flow: 4e-9, SE: 2e-9, Leaking: true},
+		CameOut{[]bool{false, true, false, true, false}}, Phase{Dripped: true, Liquid: []float64{0, 1, 0.5, 1, 0}},
+		Did([]bool{true, false, false, true, false}, false), Slowed{Cut: []bool{false, true, false, false, true}, Share: 0.6, SE: 0.1, Air: 0.1},
+		Mended{1, Held{Factor: all(5), Flow: 5e-9, SE: 1e-9, Leaking: true}},
+	}
+	weigh := func(leaks ...Leak) float64 {
+		w := 1.0
+		for _, e := range found {
+			w *= e.Weight(leaks)
+		}
+		return w
+	}
+	odds, two, total, scale := make([]float64, 5), 0.0, 0.0, 0.0
+	for i := range shares {
+		for k := range i {
+			scale += shares[i] * shares[k]
+		}
+	}
+	n := float64(len(fine))
+	for _, f := range fine {
+		total += noneHere / n * weigh(Leak{Elsewhere, f})
+		for i, p := range shares {
+			v := p * (1 - twoLeaks - noneHere) / n * weigh(Leak{i, f})
+			odds[i] += v
+			total += v
+			for k := i + 1; k < 5; k++ {
+				for _, g := range fine {
+					v := twoLeaks * p * shares[k] / scale / n / n * weigh(Leak{i, f}, Leak{k, g})
+					odds[i], odds[k], two, total = odds[i]+v, odds[k]+v, two+v, total+v
+				}
+			}
+		}
+	}
+	got := Believe(shares, found)
+	// Pairs of sizes that fit a hold worse than one in two hundred are not followed.
+	for i := range odds {
+		if math.Abs(got.Odds[i]-odds[i]/total) > unfitting {
+			t.Errorf("suspect %d: %.5f, one by one %.5f", i, got.Odds[i], odds[i]/total)
+		}
+	}
+	if math.Abs(got.Two-two/total) > unfitting {
+		t.Errorf("two leaks: %.5f, one by one %.5f", got.Two, two/total)
 	}
 }
 

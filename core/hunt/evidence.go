@@ -1,6 +1,9 @@
 package hunt
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // What evidence is worth. Shop practice, but for what a study will set (docs/PHYSICS.md).
 const (
@@ -42,6 +45,8 @@ func (h Held) Weight(leaks []Leak) float64 {
 	return h.fits(sum)
 }
 
+func (h Held) alike(part int) ([2]float64, bool) { return [2]float64{h.Factor[part]}, true }
+
 // fits compares a flow with the one held.
 func (h Held) fits(sum float64) float64 {
 	spread := func(flow float64) float64 { return math.Hypot(h.SE, flowDoubt*flow) }
@@ -77,23 +82,30 @@ type Looked struct {
 	Runs   []int                                // suspects above it, whose liquid runs down to it
 }
 
+// shows is the share of the chance at which a leak of a part shows at the place looked at.
+func (o Looked) shows(part int) float64 {
+	switch {
+	case part == o.Part:
+		return 1
+	case slices.Contains(o.Runs, part):
+		return ranDown
+	}
+	return 0
+}
+
 // Weight is the chance of seeing it, or of not seeing it.
 func (o Looked) Weight(leaks []Leak) float64 {
 	miss := 1 - o.False
 	for _, l := range leaks {
-		if l.Part == o.Part {
-			miss *= 1 - o.Chance(l.Part, l.Flow)
-		}
-		for _, above := range o.Runs {
-			if l.Part == above {
-				miss *= 1 - ranDown*o.Chance(l.Part, l.Flow)
-			}
+		if share := o.shows(l.Part); share > 0 {
+			miss *= 1 - share*o.Chance(l.Part, l.Flow)
 		}
 	}
-	if o.Saw {
-		return 1 - miss
-	}
-	return miss
+	return o.says(miss)
+}
+
+func (o Looked) alike(part int) ([2]float64, bool) {
+	return [2]float64{o.shows(part), float64(part)}, true
 }
 
 // CameOut is a place where it was seen to come out: the suspects whose leak would.
@@ -109,23 +121,47 @@ func (o CameOut) Weight(leaks []Leak) float64 {
 	return cameNot
 }
 
+func (o CameOut) alike(part int) ([2]float64, bool) { return flagged(o.There[part], false), false }
+
+// flagged are two yes or no as a kind.
+func flagged(a, b bool) (out [2]float64) {
+	if a {
+		out[0] = 1
+	}
+	if b {
+		out[1] = 1
+	}
+	return out
+}
+
 // Acted is the answer to an act: which suspects that answer points to, and which another answer
 // of the same act would have.
 type Acted struct {
 	Points, Others []bool
 	All            bool // it stopped: everything that leaks must be among them
+
+	Right, Wrong float64 // how often this answer is given where it points, and where others do; 0: as usual
+}
+
+// rates are how often.
+func (o Acted) rates() (right, wrong float64) {
+	if o.Right > 0 {
+		return o.Right, o.Wrong
+	}
+	return pointed, otherwise
 }
 
 // Weight is how well these leaks explain the answer.
 func (o Acted) Weight(leaks []Leak) float64 {
+	right, wrong := o.rates()
 	one := func(l Leak) float64 {
 		switch {
 		case l.Part == Elsewhere:
 			return elsewhereSo
 		case o.Points[l.Part]:
-			return pointed
+			return right
 		case o.Others[l.Part]:
-			return otherwise
+			return wrong
 		}
 		return 0.5
 	}
@@ -138,6 +174,46 @@ func (o Acted) Weight(leaks []Leak) float64 {
 	}
 	return w
 }
+
+func (o Acted) alike(part int) ([2]float64, bool) {
+	return flagged(o.Points[part], o.Others[part]), false
+}
+
+// Slowed is what the gauge said of an act that cut parts off: the loss after it as a share of the
+// loss before.
+type Slowed struct {
+	Cut   []bool
+	Share float64
+	SE    float64 // of the share
+	Air   float64 // share of the gas that was cut off with them, 0 to 1
+}
+
+// What is known of acts beside their gauge. Shop practice.
+const (
+	partShut = 0.15 // of a share: a clamp seldom shuts wholly
+	actWrong = 0.05 // of acts are done at the wrong place
+	anyShare = 0.5  // how dense such a one lies over the shares
+)
+
+// Weight compares the share that these leaks would leave.
+func (o Slowed) Weight(leaks []Leak) float64 {
+	before, after := 0.0, 0.0
+	for _, l := range leaks {
+		if l.Part == Elsewhere {
+			return anyShare // it may be on either side
+		}
+		before += l.Flow
+		if !o.Cut[l.Part] {
+			after += l.Flow
+		}
+	}
+	left := after / before / (1 - o.Air)
+	spread := math.Hypot(o.SE, partShut)
+	z := (o.Share - left) / spread
+	return (1-actWrong)*math.Exp(-z*z/2)/spread/math.Sqrt(2*math.Pi) + actWrong*anyShare
+}
+
+func (o Slowed) alike(part int) ([2]float64, bool) { return flagged(o.Cut[part], false), true }
 
 // Phase is whether it dripped or hissed.
 type Phase struct {
@@ -161,6 +237,8 @@ func (o Phase) Weight(leaks []Leak) float64 {
 	return sum / float64(max(1, len(leaks)))
 }
 
+func (o Phase) alike(part int) ([2]float64, bool) { return [2]float64{o.Liquid[part]}, false }
+
 // Mended is a repair and the hold after it: the repair takes its leak away, as a rule.
 type Mended struct {
 	Part  int
@@ -179,4 +257,8 @@ func (o Mended) Weight(leaks []Leak) float64 {
 		return o.After.Weight(leaks)
 	}
 	return mends*o.After.Weight(left) + (1-mends)*o.After.Weight(leaks)
+}
+
+func (o Mended) alike(part int) ([2]float64, bool) {
+	return [2]float64{o.After.Factor[part], flagged(part == o.Part, false)[0]}, true
 }

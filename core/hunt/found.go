@@ -6,14 +6,25 @@ import (
 	"idlehiss/core/circuit"
 )
 
-// Tried is a hold of a step that says nothing yet: which of the suspects it tries.
-func (s Scene) Tried(step circuit.Step) Held {
+// Tried is a hold of a step that says nothing yet: which of the suspects it tries, and how many
+// times a leak of each passes there, under what changed.
+func (s Scene) Tried(step circuit.Step, under ...circuit.Change) Held {
+	if step.Draws() && !s.Step.Draws() {
+		under = append(slices.Clone(under), circuit.WhenVacuum)
+	} else if !step.Draws() && s.Step.Draws() {
+		under = append(slices.Clone(under), circuit.WhenPressure)
+	}
 	in := s.Circuit.Pressed(step)
 	out := Held{Factor: make([]float64, len(s.Suspects))}
 	for i, p := range s.Suspects {
 		same := func(x circuit.Part) bool { return x.ID == p.ID }
 		if p.ID == RigItself.ID || slices.ContainsFunc(in.Suspects, same) || slices.ContainsFunc(in.Closures, func(x circuit.Closure) bool { return same(x.Part) }) {
 			out.Factor[i] = 1
+			for _, c := range under {
+				if times, ok := p.Changes[c]; ok {
+					out.Factor[i] *= times
+				}
+			}
 		}
 	}
 	return out

@@ -16,6 +16,7 @@ import (
 type Method struct {
 	ID          string      `yaml:"id" json:"id"`
 	Title       string      `yaml:"title" json:"title"`
+	Does        string      `yaml:"does" json:"does"`                       // in words that go on with a part: "Soap the"
 	LeastGas    flow        `yaml:"least_gas" json:"least_gas_m3_ps"`       // standard flow of gas it sees half of the time; 0: it sees no gas
 	LeastLiquid flow        `yaml:"least_liquid" json:"least_liquid_m3_ps"` // flow of liquid; 0: it sees none
 	Takes       quantity.S  `yaml:"takes" json:"takes_s"`                   // at a part that is reached
@@ -23,11 +24,19 @@ type Method struct {
 	Most        quantity.Pa `yaml:"most" json:"most_pa"`                    // highest pressure at which it is offered; 0: any
 	Never       []Place     `yaml:"never" json:"never"`                     // where it is not
 	Only        []Place     `yaml:"only" json:"only"`                       // where alone it is, if anything stands here
+	Shop        string      `yaml:"shop" json:"shop,omitempty"`             // Quiet or Noisy: only there; empty: in either
+	Tool        bool        `yaml:"tool" json:"tool,omitempty"`             // not every shop has it
 	ByEar       bool        `yaml:"by_ear" json:"by_ear,omitempty"`         // a loud shop drowns it
 	Counts      length      `yaml:"counts" json:"counts_m"`                 // width of the bubbles that tell the flow; 0: it does not
 	Shows       string      `yaml:"shows" json:"shows"`                     // what is noticed
 	Source      string      `yaml:"source" json:"source"`
 }
+
+// The shops by their noise.
+const (
+	Quiet = "quiet"
+	Noisy = "noisy"
+)
 
 // Place is what a part and its test are like, as far as a method minds.
 type Place string
@@ -129,12 +138,14 @@ func (m Method) Chance(m3PerS float64, liquid bool) float64 {
 // Faults says what is wrong with a method as written.
 func (m Method) Faults() error {
 	switch {
-	case m.ID == "" || m.Title == "" || m.Shows == "":
-		return fmt.Errorf("%q: a method has an id, a title and what it shows", m.ID)
+	case m.ID == "" || m.Title == "" || m.Does == "" || m.Shows == "":
+		return fmt.Errorf("%q: a method has an id, a title, what is done (does) and what it shows", m.ID)
 	case m.LeastGas < 0 || m.LeastLiquid < 0 || m.LeastGas == 0 && m.LeastLiquid == 0:
 		return fmt.Errorf("%s: say what it sees at least, of gas (such as 0.5 cm³/s) or of liquid (such as 0.1 mL/h)", m.ID)
 	case slices.ContainsFunc(append(slices.Clone(m.Never), m.Only...), func(p Place) bool { return !slices.Contains(Places, p) }):
 		return fmt.Errorf("%s: never and only name places, of %v", m.ID, Places)
+	case m.Shop != "" && m.Shop != Quiet && m.Shop != Noisy:
+		return fmt.Errorf("%s: shop is %s or %s, or is left out", m.ID, Quiet, Noisy)
 	case m.Source == "":
 		return fmt.Errorf("%s: say where its figures come from (source)", m.ID)
 	case m.Takes <= 0 || m.Waits < 0:

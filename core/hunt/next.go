@@ -8,13 +8,14 @@ import (
 	"idlehiss/core/physics"
 )
 
-// Shop practice, until the gauge says how long an act is watched.
+// Shop practice.
 const (
-	watchS    = 120.0 // of the gauge before and after an act
-	toName    = 0.95  // 19 to 1
-	blind     = 0.02  // chance of a look below which its method is struck out
-	loudShop  = 10.0  // how many times larger a leak must be to be heard there
-	waitMostS = 300.0 // of a wait that counts: other work goes on meanwhile
+	usualWatchS = 120.0 // of the gauge before and after an act
+	toName      = 0.95  // 19 to 1
+	blind       = 0.02  // chance of a look below which its method is struck out
+	loudShop    = 10.0  // how many times larger a leak must be to be heard there
+	waitLost    = 0.25  // share of a wait in which nothing else is done
+	waitMostS   = 300.0 // the longest wait of which so much is lost: then it is left with a reminder
 )
 
 // Scene is where a leak is hunted: a circuit as fitted, in a step, under a pressure.
@@ -28,13 +29,35 @@ type Scene struct {
 	Off       map[string]bool // covers that are off, by id
 	Dripped   *bool           // what was seen; nil: not known
 	Loud      bool
+	Tools     map[string]bool  // methods that not every shop has, and this one does
+	WatchS    float64          // for which the gauge is watched after an act; 0: as usual
+	Repairs   []circuit.Repair // of circuits that have no ladder of their own
 }
+
+// CheckKind is a kind of check.
+type CheckKind string
+
+// The kinds.
+const (
+	ALook      CheckKind = "look"      // at one part, by a method
+	AnAct      CheckKind = "act"       // something is done to a part, and the gauge is watched
+	AnIsolate  CheckKind = "isolate"   // another step of the circuit is held
+	ACondition CheckKind = "condition" // held again hot, or while something is moved
+	AMend      CheckKind = "mend"      // the cheap mend is tried, and the gauge is watched
+	AConfirm   CheckKind = "confirm"   // a look at the part that is named and not seen yet
+)
+
+// CheckKinds are all of them.
+var CheckKinds = []CheckKind{ALook, AnAct, AnIsolate, ACondition, AMend, AConfirm}
 
 // Check is something to do next, and what it promises.
 type Check struct {
+	Kind    CheckKind
 	Part    int // looked at; -1: none
 	Method  Method
 	Act     *circuit.Act
+	Step    *circuit.Step // that is held
+	Change  circuit.Change
 	Cover   *circuit.Cover // that comes off for it
 	Tries   []int          // suspects whose leak it would show
 	HandsS  float64
@@ -52,6 +75,7 @@ type Struck struct {
 	Unsuited Unsuited // of the first suspect, where that is why
 	Needs    float64  // m³/s that it would see half of the time, where the leak is too small; else 0
 	Liquid   bool     // of liquid
+	Missing  bool     // this shop does not have it
 }
 
 // liquidAt is the chance that what leaves a suspect is liquid.
@@ -108,6 +132,13 @@ func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []floa
 		if m.Counts > 0 {
 			continue // it counts at the end of a hose, which is an act
 		}
+		if m.Shop == Quiet && s.Loud || m.Shop == Noisy && !s.Loud {
+			continue // the other kind of shop has its own
+		}
+		if m.Tool && !s.Tools[m.ID] {
+			struck = append(struck, Struck{Method: m, Missing: true})
+			continue
+		}
 		offered, why, sees := false, Struck{Method: m}, 0.0
 		for i, p := range s.Suspects {
 			if b.Odds[i] <= 0 {
@@ -118,7 +149,7 @@ func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []floa
 				continue
 			}
 			offered = true
-			c := Check{Part: i, Method: m, Tries: []int{i}, HandsS: float64(p.Reach) + float64(m.Takes), WaitS: float64(m.Waits)}
+			c := Check{Kind: ALook, Part: i, Method: m, Tries: []int{i}, HandsS: float64(p.Reach) + float64(m.Takes), WaitS: float64(m.Waits)}
 			l := Lookable{Part: i, Cover: -1}
 			for k, f := range Grid {
 				l.Chance[k] = s.Chance(p, m, f)
@@ -129,7 +160,8 @@ func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []floa
 			if c.IfThere < blind {
 				continue
 			}
-			l.Minutes = (c.HandsS + math.Min(c.WaitS, waitMostS)) / 60
+			lost := waitLost * math.Min(c.WaitS, waitMostS)
+			l.Minutes, l.Wait = (c.HandsS+lost)/60, (c.WaitS-lost)/60
 			if cover, ok := s.Circuit.CoverOf(p.Part); ok && !s.Off[cover.ID] {
 				c.Cover = &cover
 				l.Cover = slices.Index(ids, cover.ID)
@@ -161,24 +193,32 @@ type Plan struct {
 	Struck  []Struck
 }
 
-// Next chooses. One step ahead over looks and acts, with a walk by chance a minute as what
-// follows (rollout; docs/PHYSICS.md, Where to look).
+// Next chooses. One step ahead over acts, isolating holds, conditions and covers, with a walk by
+// chance a minute as what follows (rollout; docs/PHYSICS.md, Where to look). done are the ids of
+// acts, steps and conditions that were done.
 func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	checks, looks, covers, struck := s.Checks(b)
-	order, minutes := Walk(b.Sizes, looks, covers, 4*keep)
-	out := Plan{Minutes: minutes, Struck: struck}
-	best, first := Check{}, math.Inf(1)
-	for _, a := range s.Circuit.ActsOf(s.Step) {
-		if done[a.ID] {
-			continue
-		}
-		c, m := s.act(b, a, looks, covers)
-		if m < first {
-			best, first = c, m
+	order, least := walkTo(ahead, b.Sizes, looks, covers, 4*keep)
+	out := Plan{Struck: struck}
+	// A cover is dear for one look and cheap for several: it is tried whether it pays to begin
+	// behind one.
+	for k, price := range covers {
+		open := slices.Clone(covers)
+		open[k] = 0
+		first, m := walkTo(ahead, b.Sizes, looks, open, 4*keep)
+		if len(first) > 0 && looks[first[0]].Cover == k && m+price < least*(1-noGain) {
+			order, least = first, m+price
 		}
 	}
-	if first < minutes {
-		out.Checks, out.Minutes = append(out.Checks, best), first
+	_, out.Minutes = Walk(b.Sizes, looks, covers, 0)
+	var best *split
+	for _, x := range s.splits(b, done) {
+		if m := s.after(ahead, b, x, looks, covers); m < least*(1-noGain) {
+			best, least = &x, m
+		}
+	}
+	if best != nil {
+		out.Checks, out.Minutes = append(out.Checks, best.Check), s.after(remainder, b, *best, looks, covers)
 	}
 	for n, k := range order {
 		if len(out.Checks) < keep && !slices.Contains(order[:n], k) {
@@ -188,76 +228,30 @@ func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	return out
 }
 
-// Split are the suspects to which an answer of an act points in a step, and those to which its
-// other answers do.
-func (s Scene) Split(a circuit.Act, x circuit.Answer) Acted {
-	out := Acted{Points: s.among(s.Circuit.Points(a, x, s.Step)), Others: make([]bool, len(s.Suspects)), All: x.Seen == circuit.Stops}
-	for _, other := range a.Answers {
-		if other.Seen == x.Seen {
-			continue
-		}
-		for i, yes := range s.among(s.Circuit.Points(a, other, s.Step)) {
-			out.Others[i] = out.Others[i] || yes && !out.Points[i]
-		}
-	}
-	return out
-}
+// noGain is the share of the minutes below which one way is as good as another.
+const noGain = 1e-6
 
-// among marks those of the suspects that are named; the rig's joints go by the rig.
-func (s Scene) among(ids []string) []bool {
-	out := make([]bool, len(s.Suspects))
-	for i, p := range s.Suspects {
-		out[i] = slices.Contains(ids, p.ID) || p.OfRig && slices.Contains(ids, circuit.OfTheRig)
-	}
-	return out
-}
-
-// act weighs an act: its minutes, and the walk that is left after each of its answers.
-func (s Scene) act(b Belief, a circuit.Act, looks []Lookable, covers []float64) (Check, float64) {
-	c := Check{Part: -1, Act: &a, HandsS: float64(a.Takes + a.Reached), WaitS: watchS}
-	tries := s.Circuit.CutOff(a, s.Step)
-	if len(tries) == 0 {
-		tries = s.Circuit.Points(a, a.Answers[0], s.Step)
-	}
-	for i, yes := range s.among(tries) {
-		if yes {
-			c.Tries = append(c.Tries, i)
-		}
-	}
-	total, mean := 0.0, 0.0
-	answers := 0
-	for _, x := range a.Answers {
-		e := s.Split(a, x)
-		if !slices.Contains(e.Points, true) && !slices.Contains(e.Others, true) {
-			continue // it tells none of them apart
-		}
-		left := make([][GridSizes]float64, len(b.Sizes))
-		mass := 0.0
-		for i := range left {
-			w := e.Weight([]Leak{{Part: i}})
-			for k, v := range b.Sizes[i] {
-				left[i][k] = v * w
-				mass += left[i][k]
+// Confirm is the cheapest look that would show a part if it leaks, among looks that were
+// weighed; ok: there is one.
+func Confirm(checks []Check, part int) (out Check, ok bool) {
+	for _, c := range checks {
+		price := func(c Check) float64 {
+			m := c.Minutes()
+			if c.Cover != nil {
+				m += float64(c.Cover.Off) / 60
 			}
+			return m
 		}
-		if mass <= 0 {
-			continue
+		if c.Part == part && c.IfThere >= confirms && (!ok || price(c) < price(out)) {
+			out, ok = c, true
 		}
-		_, m := Walk(left, looks, covers, 0)
-		answers++
-		total += mass
-		mean += mass * m
 	}
-	if answers < 2 || total <= 0 {
-		return c, math.Inf(1)
-	}
-	c.IfThere = pointed
-	for _, i := range c.Tries {
-		c.Chance += b.Odds[i] * pointed
-	}
-	c.Chance = math.Min(c.Chance, 1)
-	return c, c.Minutes() + mean/total
+	out.Kind = AConfirm
+	return out, ok
 }
+
+// confirms is the chance of a look from which it is offered to confirm a part.
+const confirms = 0.5
 
 // Named is the part that is named by the odds alone.
 func (b Belief) Named() (part int, ok bool) {

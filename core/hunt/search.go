@@ -1,11 +1,15 @@
 package hunt
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Lookable is one check of one suspect: what it costs and how surely it shows a leak of each size.
 type Lookable struct {
 	Part    int                // among the suspects
-	Minutes float64            // hands on and waiting
+	Minutes float64            // that it costs: hands on, and what is lost of a wait
+	Wait    float64            // minutes more until it shows, while the walk goes on
 	Chance  [GridSizes]float64 // of seeing a leak of each size of the grid
 	Cover   int                // that must be off first; -1: none
 }
@@ -14,70 +18,41 @@ type Lookable struct {
 // weigh less than the sixth digit.
 const remainder = 1e-12
 
+// ahead is the same where walks are only compared.
+const ahead = 1e-3
+
 // Walk follows looks in the order of the largest chance a minute, each miss weighing against its
 // part (Blackwell; Stone, Theory of Optimal Search, 1975). shares are the odds of part and size.
 // covers is the price of each cover, minutes, paid once; it is not changed. It gives the first
 // looks in their order, at most keep of them, and the minutes expected until the leak is seen,
 // as a mean over what the looks can see.
 func Walk(shares [][GridSizes]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
-	left := make([][GridSizes]float64, len(shares))
-	copy(left, shares)
-	price := append([]float64{}, covers...)
-	mass := 0.0
-	for i := range left {
-		for _, v := range left[i] {
-			mass += v
+	return walkTo(remainder, shares, looks, covers, keep)
+}
+
+// walkTo follows a walk until so much of the odds is left.
+func walkTo(depth float64, shares [][GridSizes]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
+	w := newWalk(shares, looks, covers)
+	whole, seen, spent := 0.0, 0.0, 0.0
+	for i := range shares {
+		for _, v := range shares[i] {
+			whole += v
 		}
 	}
-	whole, seen := mass, 0.0
-	cost := func(k int) float64 {
-		c := looks[k].Minutes
-		if looks[k].Cover >= 0 {
-			c += price[looks[k].Cover]
-		}
-		return c
-	}
-	gain := make([]float64, len(looks))
-	worth := func(k int) float64 {
-		sum := 0.0
-		for s, p := range left[looks[k].Part] {
-			sum += p * looks[k].Chance[s]
-		}
-		return sum
-	}
-	for k := range looks {
-		gain[k] = worth(k)
-	}
-	spent := 0.0
 	for range mostLooks {
-		best, rate := -1, 0.0
-		for k := range looks {
-			if r := gain[k] / cost(k); r > rate*(1+1e-12) {
-				best, rate = k, r
-			}
-		}
-		if best < 0 || gain[best] < remainder*whole {
+		best := w.best()
+		if best < 0 || w.gain[best] < depth*whole {
 			break
 		}
-		spent += cost(best)
-		if c := looks[best].Cover; c >= 0 {
-			price[c] = 0
-		}
-		minutes += spent * gain[best]
-		seen += gain[best]
+		gain := w.gain[best]
+		spent += w.cost(best)
+		minutes += (spent + w.looks[best].Wait) * gain
+		seen += gain
 		if len(order) < keep {
 			order = append(order, best)
 		}
-		part := looks[best].Part
-		for s := range left[part] {
-			left[part][s] *= 1 - looks[best].Chance[s]
-		}
-		for k := range looks {
-			if looks[k].Part == part {
-				gain[k] = worth(k)
-			}
-		}
-		if whole-seen < remainder*whole {
+		w.look(best)
+		if whole-seen < depth*whole {
 			break
 		}
 	}
@@ -86,6 +61,92 @@ func Walk(shares [][GridSizes]float64, looks []Lookable, covers []float64, keep 
 	}
 	return order, minutes / seen
 }
+
+// walk is one that is under way.
+type walk struct {
+	looks []Lookable
+	price []float64            // of covers that are still on
+	left  [][GridSizes]float64 // of the odds, after the misses so far
+	of    [][]int              // looks of each part
+	gain  []float64            // chance of each look
+	first []int                // the best look of each part; -1: none
+	rate  []float64            // its chance a minute
+}
+
+func newWalk(shares [][GridSizes]float64, looks []Lookable, covers []float64) *walk {
+	w := &walk{looks: looks, price: slices.Clone(covers), left: slices.Clone(shares), of: make([][]int, len(shares)),
+		gain: make([]float64, len(looks)), first: make([]int, len(shares)), rate: make([]float64, len(shares))}
+	for k := range looks {
+		w.of[looks[k].Part] = append(w.of[looks[k].Part], k)
+	}
+	for part := range shares {
+		w.weigh(part)
+	}
+	return w
+}
+
+func (w *walk) cost(k int) float64 {
+	c := w.looks[k].Minutes
+	if w.looks[k].Cover >= 0 {
+		c += w.price[w.looks[k].Cover]
+	}
+	return c
+}
+
+// weigh finds what the looks at a part are worth now.
+func (w *walk) weigh(part int) {
+	for _, k := range w.of[part] {
+		sum := 0.0
+		for s, p := range w.left[part] {
+			sum += p * w.looks[k].Chance[s]
+		}
+		w.gain[k] = sum
+	}
+	w.rank(part)
+}
+
+// rank finds the best look at a part.
+func (w *walk) rank(part int) {
+	w.first[part], w.rate[part] = -1, 0
+	for _, k := range w.of[part] {
+		if r := w.gain[k] / w.cost(k); r > w.rate[part]*(1+alikeRates) {
+			w.first[part], w.rate[part] = k, r
+		}
+	}
+}
+
+// best is the look with the largest chance a minute, the first of equal ones; -1: none.
+func (w *walk) best() int {
+	best, rate := -1, 0.0
+	for part, k := range w.first {
+		if k < 0 {
+			continue
+		}
+		if r := w.rate[part]; r > rate*(1+alikeRates) || r > rate*(1-alikeRates) && k < best {
+			best, rate = k, r
+		}
+	}
+	return best
+}
+
+// look does it and sees nothing.
+func (w *walk) look(k int) {
+	l := w.looks[k]
+	for s := range w.left[l.Part] {
+		w.left[l.Part][s] *= 1 - l.Chance[s]
+	}
+	w.weigh(l.Part)
+	if l.Cover < 0 || w.price[l.Cover] == 0 {
+		return
+	}
+	w.price[l.Cover] = 0
+	for part := range w.of {
+		w.rank(part)
+	}
+}
+
+// alikeRates are two chances a minute that count as equal.
+const alikeRates = 1e-12
 
 // mostLooks is how many looks a walk follows.
 const mostLooks = 4000
