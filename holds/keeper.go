@@ -111,10 +111,15 @@ func (k *keeper) quiet(ctx context.Context) {
 func (k *keeper) run(ctx context.Context) {
 	defer close(k.gone)
 	defer k.detach()
+	again := time.Tick(2 * time.Second) // while an act is watched: that no mark is crossed is evidence
 	for k.now.hold.State != terms.Ended {
 		select {
 		case <-ctx.Done():
 			return
+		case <-again:
+			if k.judge != nil && k.judge.Acting() {
+				k.settled(ctx)
+			}
 		case t := <-k.todo:
 			err := safely(t.act)
 			t.answer <- err
@@ -236,6 +241,9 @@ func (k *keeper) ask() {
 		return
 	}
 	k.judge.Watch(p.hold.State != terms.Ended)
+	if p.hold.State == terms.Holding {
+		k.judge.Now(p.axis(k.room.desk.Clock.Now()))
+	}
 	rep := k.room.report(k.judge)
 	p.report = &rep
 	p.fork = forkAhead(k.judge, &rep, p.hold.State)
@@ -244,23 +252,14 @@ func (k *keeper) ask() {
 			p.trail = append(p.trail, forkAt(*f))
 		}
 		if len(p.trail) > mostTrail {
-			p.trail = everySecond(p.trail)
+			odd := true
+			p.trail = slices.DeleteFunc(slices.Clone(p.trail), func(ForkAt) bool { odd = !odd; return odd })
 		}
 	}
 }
 
 // mostTrail is as many past forks as a chart shows.
 const mostTrail = 400
-
-func everySecond[T any](all []T) []T {
-	out := make([]T, 0, len(all)/2+1)
-	for i, x := range all {
-		if i%2 == 0 {
-			out = append(out, x)
-		}
-	}
-	return out
-}
 
 // saveHold keeps the hold's state and rig in a write.
 func (k *keeper) saveHold(tx *logbook.Tx, rec *record) error {

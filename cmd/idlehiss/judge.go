@@ -131,6 +131,9 @@ func (c *judgeCmd) print(w io.Writer, r judge.Report) {
 	line("flow", "cm³/min", r.FlowCm3PerMin)
 	line("equivalent hole", "µm", r.HoleUm)
 	line("settles in", "s", r.SettleS)
+	for _, a := range r.Acts {
+		fmt.Fprintf(w, "  %-22s %s: %s\n", a.Event, quantity.Clock(a.AtS), a.Says)
+	}
 	if r.Next != "" {
 		fmt.Fprintf(w, "  next: %s\n", r.Next)
 	}

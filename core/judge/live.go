@@ -25,6 +25,10 @@ type Live struct {
 	stroked  bool // there was a stroke, last at strokeAt
 	strokeAt float64
 	warmth   warmth
+	nowS     float64  // how late it is, where no reading says so
+	actHeldS float64  // s: how old the hold was when actIs was worked out
+	actIs    *float64 // for how long an act would be watched
+	acting   bool     // something is done to a part: what follows is no longer the circuit as it was
 }
 
 // warmS is how long after a stroke the air that it warmed hides everything else:
@@ -57,6 +61,11 @@ func (l *Live) Event(e trace.Event) {
 		}
 	case trace.Release:
 		l.over = true
+	case trace.ActOver:
+		l.acting = false
+	}
+	if trace.IsAct(e.Kind) {
+		l.acting = true
 	}
 }
 
@@ -76,7 +85,7 @@ func (l *Live) Reading(r trace.Reading) {
 	if math.Abs(r.GaugePa) > math.Abs(l.highest) {
 		l.highest = r.GaugePa
 	}
-	if l.over {
+	if l.over || l.acting {
 		return
 	}
 	if l.q.HoldFrom != nil && !l.settled {
@@ -133,6 +142,10 @@ func (l *Live) Report() Report {
 	}
 	for _, s := range l.schools {
 		rep.Schools = append(rep.Schools, s.View(hold, l.q))
+	}
+	rep.Acts = l.Acts()
+	if rep.Call == Leaking {
+		rep.ActS = l.actS()
 	}
 	rep.Word(l.q.Unit)
 	return rep

@@ -109,6 +109,8 @@ type Report struct {
 	Called             *Call          `json:"called" enum:"tight,leaking,not-yet,never-reached"`
 	CalledAtS          *float64       `json:"called_at_s"`
 	Fork               *ForkPoint     `json:"fork"`
+	Acts               []ActReport    `json:"acts"`
+	ActS               *float64       `json:"act_s"` // of a leaking hold: for how long to watch the gauge after an act; null where it would not tell
 	Schools            []SchoolReport `json:"schools"`
 	NextStep           *Reason        `json:"next_step"` // the best step after a hold that could not be called; else null
 	Next               string         `json:"next"`      // the same as a sentence
@@ -129,6 +131,7 @@ func (r *Report) GoingOn(now *Report) *Report {
 		return r
 	}
 	out := *r
+	out.Acts, out.ActS = now.Acts, now.ActS
 	out.RateKPaPerMin, out.FlowCm3PerMin, out.HoleUm = now.RateKPaPerMin, now.FlowCm3PerMin, now.HoleUm
 	out.LossMLPerH, out.LossColdMLPerH, out.WeepMLPerH, out.WeepColdMLPerH = now.LossMLPerH, now.LossColdMLPerH, now.WeepMLPerH, now.WeepColdMLPerH
 	out.SmallestKPaPerMin, out.SmallestMLPerH = now.SmallestKPaPerMin, now.SmallestMLPerH

@@ -21,6 +21,9 @@ func (r *Report) Word(u quantity.Unit) {
 	for _, x := range r.Reasons {
 		r.Why = append(r.Why, w.reason(x))
 	}
+	for i := range r.Acts {
+		r.Acts[i].Says = w.act(r.Acts[i])
+	}
 	r.Next = ""
 	if r.NextStep != nil {
 		r.Next = w.reason(*r.NextStep)
@@ -46,6 +49,22 @@ func (w words) between(low, high float64) string {
 		a = x
 	}
 	return a + " to " + b
+}
+
+// act is what an act did to the loss.
+func (w words) act(a ActReport) string {
+	rates := fmt.Sprintf("%s before, %s after", w.rate(a.Before.Value), w.rate(math.Max(0, a.After.Value)))
+	switch {
+	case a.Verdict == ActSlower:
+		return fmt.Sprintf("Slower: %s (%s).", rates, Likelihood(a.OddsSlower))
+	case a.Verdict == ActSame:
+		return fmt.Sprintf("No change: %s (%s).", rates, Likelihood(1-a.OddsSlower))
+	case a.Verdict == ActFaster:
+		return fmt.Sprintf("Faster: %s.", rates)
+	case a.MoreS != nil:
+		return fmt.Sprintf("Watch about %s more.", quantity.Duration(*a.MoreS))
+	}
+	return "Cannot tell yet with this gauge. Watch on."
 }
 
 func (w words) reason(x Reason) string {

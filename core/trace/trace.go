@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"slices"
 	"sort"
+	"strings"
 	"time"
 
 	"idlehiss/core/quantity"
@@ -40,7 +41,13 @@ const (
 	EngineOff = "engine off"
 	Release   = "release"
 	FirstHiss = "first hiss"
+
+	ActPrefix = "act:"     // and what was done to one part at that moment, such as act:clamp
+	ActOver   = "act over" // it was undone
 )
+
+// IsAct tells an event that may change the slope from here on.
+func IsAct(kind string) bool { return strings.HasPrefix(kind, ActPrefix) }
 
 // Event is something that happened, at its own moment.
 type Event struct {
