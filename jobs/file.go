@@ -20,6 +20,7 @@ import (
 	"idlehiss/library"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
+	"idlehiss/trail"
 )
 
 // Room is the jobs of a shop.
@@ -31,7 +32,7 @@ type Room struct {
 
 	schools runsheet.Schools
 	repair  []circuit.RepairSchool
-	repairs []circuit.Repair // of circuits that have no ladder of their own
+	lib     trail.Library
 
 	times sync.Map // what a hold will need, by its question
 }
@@ -49,7 +50,7 @@ func New(d *desk.Desk, k *kit.Room, c *catalogue.Room, h *holds.Room) (*Room, er
 	if r.repair, err = library.RepairSchools(); err != nil {
 		return nil, err
 	}
-	r.repairs, err = library.Repairs()
+	r.lib, err = trail.Open()
 	return r, err
 }
 
@@ -199,6 +200,7 @@ func (f *file) fill() error {
 			return err
 		}
 	}
+	f.looks = trail.Counting(f.looks)
 	f.on = f.shelf.Picked(f.fitted.Pieces)
 	f.ticked = map[string]bool{}
 	for _, x := range f.facts.On(terms.AboutTick) {

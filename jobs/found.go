@@ -113,7 +113,7 @@ func (r *Room) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (desk.
 		if len(seen) == 0 {
 			return desk.Conflicts("no leak was seen at the rig itself: soap its joints and note what you see there")
 		}
-		if faults := p.standing(); len(faults) > 0 {
+		if faults := p.unmended(); len(faults) > 0 {
 			return desk.Conflicts("a leak was seen at what is tested, too: %s", quantity.Lower(strings.Join(faults, ", ")))
 		}
 		return put(step.Title+": "+quantity.Lower(strings.Join(seen, ", "))+" leaks, seen and accepted as the rig's. The part is not tested past it.", seen)

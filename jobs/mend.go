@@ -14,6 +14,7 @@ import (
 	"idlehiss/holds"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
+	"idlehiss/trail"
 )
 
 // MendView is how a job's finding is put right: the ladder of repairs, and what was done
@@ -21,18 +22,10 @@ import (
 type MendView struct {
 	School  string                 `json:"school"`
 	Schools []circuit.RepairSchool `json:"schools"`
-	Parts   []MendPart             `json:"parts"` // where a fault was seen, or all that may leak
+	Parts   []trail.MendPart       `json:"parts"` // where a fault was seen, or all that may leak
 	Done    []string               `json:"done"`
 	Says    string                 `json:"says"`   // whether it was proved; empty while nothing was mended
 	Proved  bool                   `json:"proved"` // a hold after the last repair was tight
-}
-
-// MendPart is a part with the repairs that suit it, in the order they are proposed.
-type MendPart struct {
-	ID     string           `json:"id"`
-	Title  string           `json:"title"`
-	Seen   bool             `json:"seen"`
-	Ladder []circuit.Repair `json:"ladder"`
 }
 
 // Mend is a repair that was done.
@@ -66,7 +59,7 @@ func (r *Room) ladder(c *circuit.Circuit) []circuit.Repair {
 	if len(c.Repairs) > 0 {
 		return c.Repairs
 	}
-	return r.repairs
+	return r.lib.Repairs
 }
 
 // chosenRepair is the school of repair of a job.
@@ -79,32 +72,10 @@ func (r *Room) chosenRepair(f *file) circuit.RepairSchool {
 }
 
 // mendParts are the parts that may be mended, those seen leaking first.
-func (r *Room) mendParts(f *file) []MendPart {
-	whole, school := &f.basis.Snapshot.Circuit, r.chosenRepair(f)
-	out := []MendPart{}
-	ranked := f.suspects()
-	slices.SortStableFunc(ranked, func(a, b SuspectView) int {
-		switch {
-		case a.Faulty && !b.Faulty:
-			return -1
-		case b.Faulty && !a.Faulty:
-			return 1
-		}
-		return 0
-	})
-	for _, p := range ranked {
-		if p.NoPart {
-			continue
-		}
-		i := slices.IndexFunc(whole.Parts, func(x circuit.Part) bool { return x.ID == p.ID })
-		if l := school.Ladder(r.ladder(whole), whole.Parts[i].Kind); len(l) > 0 {
-			for k := range l { // a part's own ladder needs no kinds
-				l[k].For = nil
-			}
-			out = append(out, MendPart{p.ID, p.Title, p.Faulty, l})
-		}
-	}
-	return out
+func (r *Room) mendParts(f *file) []trail.MendPart {
+	whole := &f.basis.Snapshot.Circuit
+	_, ranked := f.log(nil).View(r.lib)
+	return trail.Mendable(ranked, whole, r.chosenRepair(f), r.ladder(whole))
 }
 
 // mendView is what may be mended and what was.
@@ -133,7 +104,7 @@ func (r *Room) mendView(f *file, shown []holds.HoldView) MendView {
 func (r *Room) Mend(ctx context.Context, jobID string, in Mend) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "mend", func(p *pencil) error {
 		parts := r.mendParts(p.file)
-		i := slices.IndexFunc(parts, func(x MendPart) bool { return x.ID == in.Part })
+		i := slices.IndexFunc(parts, func(x trail.MendPart) bool { return x.ID == in.Part })
 		if i < 0 {
 			return desk.Refuse("part", "there is no part %q to mend on this sheet", in.Part)
 		}

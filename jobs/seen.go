@@ -1,7 +1,6 @@
 package jobs
 
 import (
-	"encoding/json"
 	"slices"
 
 	"idlehiss/core/circuit"
@@ -38,8 +37,8 @@ func (f *file) seenAt(parts []circuit.Part) []string {
 // faults names the parts of the circuit at which a leak was seen, the rig's among them.
 func (f *file) faults() []string { return f.seenAt(f.basis.Circuit.Parts) }
 
-// standing names the parts of the circuit at which a leak was seen last, and not mended since.
-func (f *file) standing() []string {
+// unmended names the parts of the circuit at which a leak was seen last, and not mended since.
+func (f *file) unmended() []string {
 	last := map[string]logbook.Observation{}
 	for _, o := range f.looks {
 		last[o.Part] = o
@@ -75,12 +74,4 @@ func (f *file) rigSeen() []string {
 		}
 	}
 	return f.seenAt(rig)
-}
-
-// escape is how it was noticed, if it was.
-func (f *file) escape() (how terms.Escape) {
-	if x, ok := f.facts.Standing(terms.AboutEscape, ""); ok {
-		_ = json.Unmarshal(x.Value, &how) // what cannot be read was not noticed
-	}
-	return how
 }

@@ -14,6 +14,7 @@ import (
 	"idlehiss/holds"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
+	"idlehiss/trail"
 )
 
 // Job gives a whole sheet.
@@ -31,11 +32,13 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
 		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
 		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
-		Signs: f.signs(), Hunch: f.hunch(), Escape: f.escape(), Suspects: f.suspects(), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
+		Signs: trail.SignViews(c, f.facts), Hunch: trail.Hunch(f.facts), Escape: trail.Escape(f.facts), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
 	var err error
 	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
 		return v, err
 	}
+	v.Hunt, v.Suspects = f.log(v.Holds).View(r.lib)
+	v.Photos = trail.Photos(f.facts)
 	all, err := r.outcome(ctx, f)
 	if err != nil {
 		return v, err
@@ -168,7 +171,7 @@ func (f *file) explains(shown []holds.HoldView) (string, error) {
 	out := ""
 	for _, h := range shown {
 		if h.Purpose != terms.RigProof && h.Report != nil {
-			out = h.Report.Explains(reported.M3PerS, f.escape())
+			out = h.Report.Explains(reported.M3PerS, trail.Escape(f.facts))
 		}
 	}
 	return out, nil

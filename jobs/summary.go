@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"idlehiss/core/judge"
+	"idlehiss/trail"
 )
 
 // summarise keeps for the book what is known of a job together, with what was just written.
@@ -19,7 +20,7 @@ func (r *Room) summarise(ctx context.Context, p *pencil) error {
 	}
 	last, loss := now.last(false), p.job.LossMLH
 	if last != nil && last.report != nil && last.report.Call == judge.Leaking {
-		if x := last.report.Coolant(now.escape()); x != nil {
+		if x := last.report.Coolant(trail.Escape(now.facts)); x != nil {
 			loss = &x.Value
 		}
 	}

@@ -76,7 +76,7 @@ func (r *Room) outcome(ctx context.Context, f *file) (combined, error) {
 		}
 		out.steps = append(out.steps, t)
 	}
-	out.call = steps.Combine(c, results, steps.Eyes{Part: f.standing(), Rig: f.rigSeen()})
+	out.call = steps.Combine(c, results, steps.Eyes{Part: f.unmended(), Rig: f.rigSeen()})
 	switch last := f.last(false); {
 	case len(out.call.Seen) > 0:
 		out.ring = terms.RingCut
@@ -294,7 +294,7 @@ func (f *file) acceptedAt(step circuit.Step) []string {
 	x, ok := f.facts.Standing(terms.AboutAccepted, step.ID)
 	last := f.lastOf(step, "")
 	var kept accepted
-	if !ok || last == nil || len(f.standing()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
+	if !ok || last == nil || len(f.unmended()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
 		return nil
 	}
 	return kept.Names

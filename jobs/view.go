@@ -8,6 +8,7 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/holds"
+	"idlehiss/trail"
 )
 
 // StageView is a stage of a job with its ring.
@@ -57,45 +58,47 @@ type FactView struct {
 
 // JobView is a whole sheet. Its holds are summaries: a trace is asked for by itself.
 type JobView struct {
-	ID          string             `json:"id"`
-	At          time.Time          `json:"at"`
-	By          string             `json:"by"`
-	Machine     string             `json:"machine"`
-	Complaint   string             `json:"complaint"`
-	State       terms.JobState     `json:"state"`
-	EndedAt     *time.Time         `json:"ended_at"`
-	Circuit     string             `json:"circuit"`
-	CircuitID   string             `json:"circuit_id"`
-	Simulated   bool               `json:"simulated"`
-	Ring        terms.Ring         `json:"ring"`
-	Stages      []StageView        `json:"stages"`
-	Current     terms.Stage        `json:"current"`      // the stage that is next
-	First       string             `json:"first"`        // the step whose plan is the job's own
-	Holding     []judge.School     `json:"hold_schools"` // of the job
-	Steps       []StepView         `json:"steps"`
-	Call        steps.Combined     `json:"call"`    // of all the steps
-	Further     []circuit.Further  `json:"further"` // what to do next, where all is right and the complaint stands
-	Beside      []Beside           `json:"beside"`  // the jobs begun out of this one, or the one it was begun out of
-	Things      []string           `json:"things"`
-	Matters     []MatterView       `json:"matters"` // on which schools differ
-	Mend        MendView           `json:"mend"`
-	Reminders   []Reminder         `json:"reminders"`
-	Rig         RigView            `json:"rig"`
-	Marked      bool               `json:"marked"`                   // a printed figure limits it
-	MarkOn      string             `json:"mark_on"`                  // what carries that figure
-	MarkLabel   string             `json:"mark_label"`               // of the field in which it is typed
-	Warms       bool               `json:"warms"`                    // it is filled with coolant, so that warmth is asked
-	Escape      terms.Escape       `json:"escape" enum:",drip,hiss"` // how the leak of a circuit full of liquid was noticed
-	Facts       []FactView         `json:"facts"`
-	Signs       []SignView         `json:"signs"` // free ones, before any tool
-	Hunch       string             `json:"hunch"` // the part somebody guesses; empty: none
-	Suspects    []SuspectView      `json:"suspects"`
-	Imitators   []circuit.Imitator `json:"imitators"` // what looks like a sign, or like another part
-	Holds       []holds.HoldView   `json:"holds"`
-	RigProven   bool               `json:"rig_proven"`
-	Outstanding []circuit.Item     `json:"outstanding"`
-	NotTested   []string           `json:"not_tested"`
-	Standing    string             `json:"standing"`
-	Folded      string             `json:"summary"`
-	Explains    string             `json:"explains"` // the leak held against what is topped up; empty where one is not known
+	ID          string              `json:"id"`
+	At          time.Time           `json:"at"`
+	By          string              `json:"by"`
+	Machine     string              `json:"machine"`
+	Complaint   string              `json:"complaint"`
+	State       terms.JobState      `json:"state"`
+	EndedAt     *time.Time          `json:"ended_at"`
+	Circuit     string              `json:"circuit"`
+	CircuitID   string              `json:"circuit_id"`
+	Simulated   bool                `json:"simulated"`
+	Ring        terms.Ring          `json:"ring"`
+	Stages      []StageView         `json:"stages"`
+	Current     terms.Stage         `json:"current"`      // the stage that is next
+	First       string              `json:"first"`        // the step whose plan is the job's own
+	Holding     []judge.School      `json:"hold_schools"` // of the job
+	Steps       []StepView          `json:"steps"`
+	Call        steps.Combined      `json:"call"`    // of all the steps
+	Further     []circuit.Further   `json:"further"` // what to do next, where all is right and the complaint stands
+	Beside      []Beside            `json:"beside"`  // the jobs begun out of this one, or the one it was begun out of
+	Things      []string            `json:"things"`
+	Matters     []MatterView        `json:"matters"` // on which schools differ
+	Mend        MendView            `json:"mend"`
+	Reminders   []Reminder          `json:"reminders"`
+	Rig         RigView             `json:"rig"`
+	Marked      bool                `json:"marked"`                   // a printed figure limits it
+	MarkOn      string              `json:"mark_on"`                  // what carries that figure
+	MarkLabel   string              `json:"mark_label"`               // of the field in which it is typed
+	Warms       bool                `json:"warms"`                    // it is filled with coolant, so that warmth is asked
+	Escape      terms.Escape        `json:"escape" enum:",drip,hiss"` // how the leak of a circuit full of liquid was noticed
+	Facts       []FactView          `json:"facts"`
+	Signs       []trail.SignView    `json:"signs"`    // free ones, before any tool
+	Hunch       string              `json:"hunch"`    // the part somebody guesses; empty: none
+	Suspects    []trail.SuspectView `json:"suspects"` // the likeliest first
+	Photos      []trail.PhotoView   `json:"photos"`
+	Hunt        trail.HuntView      `json:"hunt"`
+	Imitators   []circuit.Imitator  `json:"imitators"` // what looks like a sign, or like another part
+	Holds       []holds.HoldView    `json:"holds"`
+	RigProven   bool                `json:"rig_proven"`
+	Outstanding []circuit.Item      `json:"outstanding"`
+	NotTested   []string            `json:"not_tested"`
+	Standing    string              `json:"standing"`
+	Folded      string              `json:"summary"`
+	Explains    string              `json:"explains"` // the leak held against what is topped up; empty where one is not known
 }

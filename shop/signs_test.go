@@ -33,8 +33,8 @@ func TestASignMovesItsPartUp(t *testing.T) {
 			}
 			last = s.Share
 		}
-		if sum < 0.999 || sum > 1.001 {
-			t.Errorf("shares add up to %v", sum)
+		if sum += j.Hunt.Elsewhere - j.Hunt.Two; sum < 0.999 || sum > 1.001 {
+			t.Errorf("the hypotheses add up to %v", sum)
 		}
 	}
 	whole(j)

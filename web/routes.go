@@ -17,6 +17,7 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/kit"
 	"idlehiss/shop"
+	"idlehiss/trail"
 )
 
 type none struct{}
@@ -175,6 +176,13 @@ func holdRoutes(api huma.API, h *holds.Room, k *kit.Room) {
 // largestTrace is as large as a trace file may be, bytes.
 const largestTrace = 32 << 20
 
+// picture is a photo as it is answered.
+type picture struct {
+	Type  string `header:"Content-Type"`
+	Cache string `header:"Cache-Control"`
+	Body  []byte
+}
+
 func jobRoutes(api huma.API, j *jobs.Room) {
 	post(api, "start-job", "/api/jobs", "Start a job", func(ctx context.Context, in *body[jobs.StartJob]) (desk.Receipt, error) { return j.Begin(ctx, in.Body) })
 	view(api, "job", "/api/jobs/{id}", "A sheet", j.Job)
@@ -193,6 +201,24 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "sign", "/api/jobs/{id}/signs", "Note a sign seen before any tool", j.Sign)
 	write(api, "escape", "/api/jobs/{id}/escape", "Note whether a leak drips or hisses", j.Escape)
 	write(api, "hunch", "/api/jobs/{id}/hunch", "Note a guess", j.Hunch)
+	write(api, "ground", "/api/jobs/{id}/ground", "Note what the hunt takes for granted: covers off, tools, noise", j.Ground)
+	write(api, "came-out", "/api/jobs/{id}/came-out", "Note a place where it came out", j.CameOut)
+	write(api, "answer", "/api/jobs/{id}/answers", "Note what an act showed", j.Answer)
+	write(api, "photo", "/api/jobs/{id}/photos", "Keep a photo of a part", j.Photo)
+	type suspect struct {
+		ID   string `path:"id"`
+		Part string `path:"part"`
+	}
+	get(api, "why-suspect", "/api/jobs/{id}/suspects/{part}", "Which evidence raised a suspect, and which lowered it", func(ctx context.Context, in *suspect) ([]trail.HuntReason, error) {
+		return j.Why(ctx, in.ID, in.Part)
+	})
+	huma.Register(api, huma.Operation{OperationID: "see-photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *byID) (*picture, error) {
+		raw, err := j.PhotoOf(ctx, in.ID)
+		if err != nil {
+			return nil, problem(err)
+		}
+		return &picture{"image/jpeg", "private, max-age=31536000, immutable", raw}, nil
+	})
 	write(api, "close-job", "/api/jobs/{id}/close", "Close or abandon a job", j.End)
 	write(api, "start-hold", "/api/jobs/{id}/holds", "Begin a hold", j.Start)
 	write(api, "take-air", "/api/jobs/{id}/air", "Use trapped air worked out beside the job", j.Air)

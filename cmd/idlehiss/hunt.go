@@ -175,7 +175,7 @@ func (h *hunting) holds() error {
 			return err
 		}
 		h.Found = append(h.Found, held)
-		h.Flow = &hunt.Interval{Value: held.Flow * 60e6, Low: math.Max(0, held.Flow-1.96*held.SE) * 60e6, High: (held.Flow + 1.96*held.SE) * 60e6}
+		h.Flow = &hunt.FlowRange{Value: held.Flow * 60e6, Low: math.Max(0, held.Flow-1.96*held.SE) * 60e6, High: (held.Flow + 1.96*held.SE) * 60e6}
 	}
 	known := h.Circuit.Tests()
 	for id := range h.clues.Called.Steps {
@@ -200,7 +200,7 @@ func (h *hunting) holds() error {
 			held.Flow, held.SE, held.Leaking = math.Max(0, r.Value)/60e6, math.Max((r.High-r.Low)/3.92, 1e-3)/60e6, rep.Call == "leaking"
 			h.Found = append(h.Found, held)
 			if h.Flow == nil || held.Leaking {
-				h.Flow = (*hunt.Interval)(r)
+				h.Flow = (*hunt.FlowRange)(r)
 			}
 		}
 	}

@@ -16,11 +16,11 @@ type Hunt struct {
 	Looked map[string][]string // methods, by suspect
 	Seen   map[string]bool     // suspects at which a fault was seen
 	Done   map[string]bool     // acts, steps and conditions, by id
-	Flow   *Interval
+	Flow   *FlowRange
 }
 
-// Interval is a flow with its 95 % interval, cm³/min.
-type Interval struct {
+// FlowRange is a flow with its 95 % interval, cm³/min.
+type FlowRange struct {
 	Value float64 `json:"value"`
 	Low   float64 `json:"low"`
 	High  float64 `json:"high"`
@@ -31,7 +31,7 @@ type Interval struct {
 type Report struct {
 	Version         int         `json:"version"`
 	Circuit         string      `json:"circuit"`
-	Flow            *Interval   `json:"flow_cm3_per_min"`
+	Flow            *FlowRange   `json:"flow_cm3_per_min"`
 	Suspects        []Weighed   `json:"suspects"`
 	Rig             float64     `json:"rig"`
 	TwoLeaks        float64     `json:"two_leaks"`

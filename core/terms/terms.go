@@ -52,10 +52,11 @@ const (
 	Fault            Class = "fault"
 	Meant            Class = "meant"             // it belongs there
 	ForgottenOpening Class = "forgotten opening" // it is closed, and the test goes on
+	TakenBack        Class = "taken back"        // the look before it by the same method does not count
 )
 
 // Values lists every class.
-func (Class) Values() []string { return values(NotClassed, Fault, Meant, ForgottenOpening) }
+func (Class) Values() []string { return values(NotClassed, Fault, Meant, ForgottenOpening, TakenBack) }
 
 // Escape is how a leak of a circuit full of liquid was noticed: what leaves below the liquid line
 // drips, what leaves above it hisses, and the same fall is far more of the one.
@@ -133,7 +134,11 @@ const (
 	AboutSign      Subject = "sign"   // key: the sign
 	AboutHunch     Subject = "hunch"
 	AboutEscape    Subject = "escape"
-	AboutFile      Subject = "file" // key: the hold it became
+	AboutFile      Subject = "file"     // key: the hold it became
+	AboutGround    Subject = "ground"   // of the hunt: covers off, tools, noise, what was worked on
+	AboutCameOut   Subject = "came out" // key: the place
+	AboutAct       Subject = "act"      // key: the act
+	AboutPhoto     Subject = "photo"    // key: the photo
 
 	// Worked out from a hold whenever a sheet is shown; never kept.
 	AboutHeard   Subject = "heard"
@@ -144,7 +149,8 @@ const (
 // Values lists every subject.
 func (Subject) Values() []string {
 	return values(AboutMark, AboutTarget, AboutGauge, AboutAllowance, AboutFitted, AboutTick, AboutRemark, AboutProof, AboutLook, AboutFound,
-		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile, AboutHeard, AboutHighest, AboutCall)
+		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile,
+		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutHeard, AboutHighest, AboutCall)
 }
 
 // KitKind is a kind of kit.

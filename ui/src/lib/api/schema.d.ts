@@ -379,6 +379,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what an act showed */
+        post: operations["answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/came-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a place where it came out */
+        post: operations["came-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/close": {
         parameters: {
             query?: never;
@@ -424,6 +458,23 @@ export interface paths {
         put?: never;
         /** Note which rig fitted */
         post: operations["rig-fitted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what the hunt takes for granted: covers off, tools, noise */
+        post: operations["ground"];
         delete?: never;
         options?: never;
         head?: never;
@@ -509,6 +560,23 @@ export interface paths {
         put?: never;
         /** Enter the mark */
         post: operations["enter-mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photo of a part */
+        post: operations["photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -662,6 +730,23 @@ export interface paths {
         put?: never;
         /** Note what was found at a step */
         post: operations["found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/suspects/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which evidence raised a suspect, and which lowered it */
+        get: operations["why-suspect"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -872,6 +957,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo */
+        get: operations["see-photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pin": {
         parameters: {
             query?: never;
@@ -942,6 +1044,22 @@ export interface components {
             id: string;
             /** @description whose hold leaks */
             step: string;
+        };
+        ActReport: {
+            after_kpa_per_min: components["schemas"]["Interval"];
+            /** Format: double */
+            at_s: number;
+            before_kpa_per_min: components["schemas"]["Interval"];
+            event: string;
+            /** Format: double */
+            more_s: number | null;
+            /** Format: double */
+            odds_slower: number;
+            says: string;
+            /** Format: double */
+            step_kpa: number;
+            /** @enum {string} */
+            verdict: "slower" | "same" | "faster" | "not-yet";
         };
         ActView: {
             answers: components["schemas"]["AnswerView"][];
@@ -1236,6 +1354,11 @@ export interface components {
             /** @description made by the client; the same id again is answered the same */
             id: string;
         };
+        Cover: {
+            id: string;
+            off: string;
+            title: string;
+        };
         DeviceView: {
             id: string;
             name: string;
@@ -1379,7 +1502,7 @@ export interface components {
             source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
             /** @enum {string} */
-            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "heard" | "highest" | "call";
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -1448,6 +1571,14 @@ export interface components {
             sigma_kpa: number;
             /** Format: double */
             t: number;
+        };
+        FlowRange: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            value: number;
         };
         ForkAt: {
             /** Format: double */
@@ -1524,6 +1655,16 @@ export interface components {
             rest_zero: number;
             rings: components["schemas"]["Ring"][];
             simulated: boolean;
+        };
+        Ground: {
+            /** @description the shop is loud */
+            noisy: boolean;
+            /** @description covers that are off, by id */
+            open: string[];
+            /** @description methods that not every shop has, and this one does */
+            tools: string[];
+            /** @description parts that were worked on last */
+            worked_on: string[];
         };
         HeldUnder: {
             condition: components["schemas"]["Condition"];
@@ -1640,6 +1781,51 @@ export interface components {
             /** @description of the circuit; empty takes it back */
             part: string;
         };
+        HuntAct: {
+            answers: components["schemas"]["HuntAnswer"][];
+            id: string;
+            mind: string;
+            needs: string;
+            title: string;
+        };
+        HuntAnswer: {
+            says: string;
+            seen: string;
+        };
+        HuntMethod: {
+            id: string;
+            title: string;
+            tool: boolean;
+        };
+        HuntPlace: {
+            id: string;
+            title: string;
+        };
+        HuntReason: {
+            says: string;
+            /** Format: double */
+            times: number;
+        };
+        HuntView: {
+            acts: components["schemas"]["HuntAct"][];
+            covers: components["schemas"]["Cover"][];
+            /** Format: double */
+            elsewhere: number;
+            /** Format: double */
+            expected_minutes: number | null;
+            flow_cm3_per_min: components["schemas"]["FlowRange"] | null;
+            ground: components["schemas"]["Ground"];
+            methods: components["schemas"]["HuntMethod"][];
+            named: components["schemas"]["NamedPart"] | null;
+            next: components["schemas"]["Proposal"] | null;
+            places: components["schemas"]["HuntPlace"][];
+            retest: boolean;
+            second: boolean;
+            struck: components["schemas"]["StruckOut"][];
+            then: components["schemas"]["Proposal"][];
+            /** Format: double */
+            two_leaks: number;
+        };
         Imitator: {
             id: string;
             parts?: string[];
@@ -1697,6 +1883,7 @@ export interface components {
             hold_schools: components["schemas"]["School"][];
             holds: components["schemas"]["HoldView"][];
             hunch: string;
+            hunt: components["schemas"]["HuntView"];
             id: string;
             imitators: components["schemas"]["Imitator"][];
             machine: string;
@@ -1707,6 +1894,7 @@ export interface components {
             mend: components["schemas"]["MendView"];
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
+            photos: components["schemas"]["PhotoView"][];
             reminders: components["schemas"]["Reminder"][];
             rig: components["schemas"]["RigView"];
             rig_proven: boolean;
@@ -1774,7 +1962,7 @@ export interface components {
             /** @description first name of who wrote it */
             by: string;
             /** @enum {string} */
-            class?: "" | "fault" | "meant" | "forgotten opening";
+            class?: "" | "fault" | "meant" | "forgotten opening" | "taken back";
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
@@ -1852,6 +2040,13 @@ export interface components {
             says: string;
             school: string;
             schools: components["schemas"]["RepairSchool"][];
+        };
+        NamedPart: {
+            /** Format: double */
+            odds: number;
+            part: string;
+            repairs: string[];
+            seen: boolean;
         };
         NewFitting: {
             /**
@@ -2014,7 +2209,7 @@ export interface components {
             at: string;
             by: string;
             /** @enum {string} */
-            class: "" | "fault" | "meant" | "forgotten opening";
+            class: "" | "fault" | "meant" | "forgotten opening" | "taken back";
             method: string;
             note: string;
             says: string;
@@ -2057,6 +2252,11 @@ export interface components {
             kind: "pump" | "settle" | "hold" | "release";
             /** Format: double */
             to_s: number;
+        };
+        PhotoView: {
+            id: string;
+            part: string;
+            says: string;
         };
         PieceView: {
             away: string;
@@ -2160,6 +2360,27 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        Proposal: {
+            act: string | null;
+            /** Format: double */
+            chance: number;
+            condition: string | null;
+            /** Format: double */
+            hands_on_minutes: number;
+            /** Format: double */
+            if_there: number;
+            /** @enum {string} */
+            kind: "look" | "act" | "isolate" | "condition" | "mend" | "confirm";
+            method: string | null;
+            /** Format: double */
+            minutes: number;
+            opens: string | null;
+            part: string | null;
+            says: string;
+            step: string | null;
+            tries: string[];
+            why: string;
+        };
         Pump: {
             draws?: boolean;
             from?: string;
@@ -2236,6 +2457,9 @@ export interface components {
             why: string;
         };
         Report: {
+            /** Format: double */
+            act_s: number | null;
+            acts: components["schemas"]["ActReport"][];
             at_limit: boolean;
             /** @enum {string} */
             call: "tight" | "leaking" | "not-yet" | "never-reached";
@@ -2516,7 +2740,12 @@ export interface components {
             unsafe: string[];
             waits: string[];
         };
+        StruckOut: {
+            method: string;
+            why: string;
+        };
         SuspectView: {
+            between: string[];
             cover: string;
             faulty: boolean;
             id: string;
@@ -2550,6 +2779,73 @@ export interface components {
             says: string;
             /** Format: double */
             se_m3: number;
+        };
+        TakeAnswer: {
+            act: string;
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description one of its answers; empty takes it back */
+            seen: string;
+        };
+        TakeGround: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description the shop is loud */
+            noisy: boolean;
+            /** @description covers that are off, by id */
+            open: string[];
+            /** @description methods that not every shop has, and this one does */
+            tools: string[];
+            /** @description parts that were worked on last */
+            worked_on: string[];
+        };
+        TakePhoto: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description the picture, base64, at most 300 kB */
+            jpeg: string;
+            note?: string;
+            part: string;
+        };
+        TakePlace: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description a chamber, port or part of the circuit */
+            place: string;
+            seen: boolean;
+            step?: string;
         };
         Target: {
             over: boolean;
@@ -3411,6 +3707,76 @@ export interface operations {
             };
         };
     };
+    answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "came-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakePlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "close-job": {
         parameters: {
             query?: never;
@@ -3493,6 +3859,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RigFitted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    ground: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeGround"];
             };
         };
         responses: {
@@ -3666,6 +4067,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EnterMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakePhoto"];
             };
         };
         responses: {
@@ -3992,6 +4428,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "why-suspect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntReason"][];
                 };
             };
             /** @description Error */
@@ -4386,6 +4854,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Choice"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "see-photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

@@ -1,0 +1,43 @@
+package trail
+
+import (
+	"slices"
+
+	"idlehiss/core/circuit"
+)
+
+// MendPart is a part with the repairs that suit it, in the order they are proposed.
+type MendPart struct {
+	ID     string           `json:"id"`
+	Title  string           `json:"title"`
+	Seen   bool             `json:"seen"`
+	Ladder []circuit.Repair `json:"ladder"`
+}
+
+// Mendable are the parts of a circuit that may be mended by a school: those seen leaking first, then
+// the likeliest.
+func Mendable(ranked []SuspectView, c *circuit.Circuit, school circuit.RepairSchool, all []circuit.Repair) []MendPart {
+	out := []MendPart{}
+	slices.SortStableFunc(ranked, func(a, b SuspectView) int {
+		switch {
+		case a.Faulty && !b.Faulty:
+			return -1
+		case b.Faulty && !a.Faulty:
+			return 1
+		}
+		return 0
+	})
+	for _, p := range ranked {
+		if p.NoPart {
+			continue
+		}
+		i := slices.IndexFunc(c.Parts, func(x circuit.Part) bool { return x.ID == p.ID })
+		if l := school.Ladder(all, c.Parts[i].Kind); len(l) > 0 {
+			for k := range l { // a part's own ladder needs no kinds
+				l[k].For = nil
+			}
+			out = append(out, MendPart{p.ID, p.Title, p.Faulty, l})
+		}
+	}
+	return out
+}

@@ -1,0 +1,331 @@
+// Package trail reads what a job has taken down (holds, acts, looks, places where it came out,
+// repairs) as evidence of where it leaks, and asks core/hunt what that makes of every suspect and
+// what comes next. It owns nothing and writes nothing.
+package trail
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
+	"idlehiss/core/judge"
+	"idlehiss/core/physics"
+	"idlehiss/core/terms"
+	"idlehiss/core/trace"
+	"idlehiss/library"
+	"idlehiss/logbook"
+)
+
+// Log is what is known of a job, as far as a hunt reads it.
+type Log struct {
+	Circuit *circuit.Circuit
+	Joints  []circuit.Part // of the rig
+	Signs   map[string]bool
+	Hunch   string
+	Proven  bool // the rig, alone
+	Escape  terms.Escape
+	Looks   []logbook.Observation // those that count, in order of time
+	Holds   []Held                // in order of time, the rig's own proofs left out
+	Repairs []Repair              // in order of time
+	CameOut []CameOut
+	Answers map[string]circuit.Noticed // by act
+	Ground  Ground
+}
+
+// Held is a hold that was judged.
+type Held struct {
+	At        time.Time
+	Step      circuit.Step
+	Condition terms.Condition
+	Report    *judge.Report
+}
+
+// Repair is a part that was mended, and when.
+type Repair struct {
+	Part string
+	At   time.Time
+}
+
+// reading is a log on its way to a hunt.
+type reading struct {
+	hunt.Hunt
+	log   *Log
+	notes []string  // what each piece of evidence is, in words
+	since time.Time // of the last repair
+}
+
+// unknownAir is how far a flow may be off that is worked out from a circuit's usual air, as a share.
+const unknownAir = 0.6
+
+// read turns a log into a hunt. methods and repairs are the library's.
+func (l *Log) read(methods []hunt.Method, repairs []circuit.Repair) *reading {
+	r := &reading{log: l}
+	r.Circuit, r.Methods, r.Repairs, r.AmbientPa = l.Circuit, methods, repairs, physics.StandardPa
+	r.Looked, r.Seen, r.Done = map[string][]string{}, map[string]bool{}, map[string]bool{}
+	r.Tools, r.Off, r.Loud = set(l.Ground.Tools), set(l.Ground.Open), l.Ground.Noisy
+	r.Suspects = hunt.Suspects(l.Circuit, l.Joints, l.Signs, l.Hunch)
+	if n := len(l.Repairs); n > 0 {
+		r.since = l.Repairs[n-1].At
+	}
+	r.place()
+	r.priors()
+	r.holds()
+	r.looks()
+	r.answers()
+	return r
+}
+
+func set(ids []string) map[string]bool {
+	out := map[string]bool{}
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out
+}
+
+// place is the step in which it is hunted: that of the last hold that leaks, else the first.
+func (r *reading) place() {
+	r.Step, _ = r.Circuit.Test("")
+	r.AtPa = usualPa
+	for _, h := range r.log.Holds {
+		if h.Report.Call == judge.Leaking && !h.At.Before(r.since) {
+			r.Step, r.AtPa = h.Step, h.Report.TestPressureKPa*1e3
+			if h.Report.ActS != nil {
+				r.WatchS = *h.Report.ActS
+			}
+		}
+	}
+}
+
+// usualPa is the pressure at which it is looked at before any hold.
+const usualPa = 100e3
+
+// mendedStill is the share of its odds that a mended part keeps: one mend in ten does not take.
+const mendedStill = 0.1
+
+func (r *reading) priors() {
+	told := hunt.Told{Hunch: -1, RigProven: r.log.Proven}
+	for i, s := range r.Suspects {
+		if slices.Contains(r.log.Ground.WorkedOn, s.ID) {
+			told.WorkedOn = append(told.WorkedOn, i)
+		}
+	}
+	r.Shares = told.Shares(r.Suspects)
+	if r.since.IsZero() {
+		return
+	}
+	sum := 0.0
+	for i, s := range r.Suspects {
+		if slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == s.ID }) {
+			r.Shares[i] *= mendedStill
+		}
+		sum += r.Shares[i]
+	}
+	for i := range r.Shares {
+		r.Shares[i] /= sum
+	}
+}
+
+func (r *reading) found(e hunt.Evidence, note string) {
+	r.Found, r.notes = append(r.Found, e), append(r.notes, note)
+}
+
+// holds are what was held: all that was tight, and what leaked since the last repair.
+func (r *reading) holds() {
+	for _, h := range r.log.Holds {
+		rep := h.Report
+		r.Done[h.Step.ID] = true
+		if h.Condition.Warmth == terms.Hot {
+			r.Done[string(circuit.WhenHot)] = true
+		}
+		old := h.At.Before(r.since)
+		if flow, se, ok := flowOf(rep, r.Circuit); ok && (!old || rep.Call == judge.Tight) {
+			held := r.Tried(h.Step, changes(h.Condition)...)
+			held.Flow, held.SE, held.Leaking = math.Max(0, flow)/60e6, se/60e6, rep.Call == judge.Leaking
+			r.found(held, heldSays(h))
+			if held.Leaking || r.Flow == nil {
+				r.Flow = &hunt.FlowRange{Value: math.Max(0, flow), Low: math.Max(0, flow-1.96*se), High: flow + 1.96*se}
+			}
+		}
+		if !old {
+			r.acts(h)
+		}
+	}
+	if r.log.Escape != terms.NotNoticed {
+		r.found(hunt.Phase{Dripped: r.log.Escape == terms.Dripped, Liquid: r.Liquid()}, r.log.Escape.Says())
+	}
+}
+
+// changes are what a condition does to a leak.
+func changes(c terms.Condition) (out []circuit.Change) {
+	if c.Warmth == terms.Hot {
+		out = append(out, circuit.WhenHot)
+	}
+	if c.Engine {
+		out = append(out, circuit.WhenEngine)
+	}
+	return out
+}
+
+// flowOf is the standard flow of a hold, cm³/min, with its standard error. Without the trapped air it is
+// worked out from what such a circuit usually holds.
+func flowOf(rep *judge.Report, c *circuit.Circuit) (flow, se float64, ok bool) {
+	if rep.Shape == judge.ShapeRising || rep.Shape == judge.ShapeTemperature {
+		return 0, 0, false
+	}
+	if f := rep.FlowCm3PerMin; f != nil {
+		return f.Value, math.Max((f.High-f.Low)/3.92, leastSE), true
+	}
+	rate, air := rep.RateKPaPerMin, float64(c.Tested().TrappedAir)
+	if air == 0 {
+		air = float64(c.Tested().Volume)
+	}
+	if rate == nil || air <= 0 {
+		return 0, 0, false
+	}
+	per := air * 1e6 * 1e3 / physics.StandardPa // cm³ of standard gas for each kPa
+	flow = rate.Value * per
+	return flow, math.Max(math.Hypot((rate.High-rate.Low)/3.92*per, unknownAir*flow), leastSE), true
+}
+
+// leastSE is the least standard error of a flow, cm³/min.
+const leastSE = 1e-3
+
+// acts are what the gauge said of each act during a hold.
+func (r *reading) acts(h Held) {
+	for _, a := range h.Report.Acts {
+		id := strings.TrimPrefix(a.Event, trace.ActPrefix)
+		if _, answered := r.log.Answers[id]; answered || a.Verdict == judge.ActNotYet || a.Before.Value <= 0 {
+			continue
+		}
+		i := slices.IndexFunc(r.Circuit.Acts, func(x circuit.Act) bool { return x.ID == id })
+		if i < 0 {
+			if tries := r.marked(id); slices.Contains(tries, true) {
+				r.found(hunt.Did(tries, a.Verdict != judge.ActSame), actSays(r.title(id), a.Says))
+			}
+			continue
+		}
+		act := r.Circuit.Acts[i]
+		r.Done[id] = true
+		if cut := r.Circuit.CutOff(act, h.Step); len(cut) > 0 && a.Verdict != judge.ActFaster {
+			share := math.Max(0, a.After.Value) / a.Before.Value
+			se := math.Hypot(a.After.High-a.After.Low, share*(a.Before.High-a.Before.Low)) / 3.92 / a.Before.Value
+			r.found(hunt.Slowed{Cut: r.marked(cut...), Share: share, SE: se, Air: act.Air}, actSays(act.Title, a.Says))
+			continue
+		}
+		for _, x := range act.Answers {
+			if answers[a.Verdict][x.Seen] {
+				r.found(r.Split(act, x), actSays(act.Title, a.Says))
+				break
+			}
+		}
+	}
+}
+
+// answers are those of an act that a gauge's verdict stands for.
+var answers = map[judge.ActVerdict]map[circuit.Noticed]bool{
+	judge.ActSlower: {circuit.Stops: true, circuit.Slower: true},
+	judge.ActSame:   {circuit.Same: true},
+	judge.ActFaster: {circuit.Faster: true, circuit.Jumps: true},
+}
+
+// marked are the suspects of some ids.
+func (r *reading) marked(ids ...string) []bool {
+	out := make([]bool, len(r.Suspects))
+	for i, s := range r.Suspects {
+		out[i] = slices.Contains(ids, s.ID)
+	}
+	return out
+}
+
+func (r *reading) title(id string) string {
+	for _, s := range r.Suspects {
+		if s.ID == id {
+			return s.Title
+		}
+	}
+	return id
+}
+
+// looks are the last look at each part by each method. What was seen before a mend is explained by it;
+// where nothing was seen, nothing leaks still.
+func (r *reading) looks() {
+	for i, o := range r.log.Looks {
+		later := slices.ContainsFunc(r.log.Looks[i+1:], func(x logbook.Observation) bool { return x.Part == o.Part && x.Method == o.Method })
+		part := slices.IndexFunc(r.Suspects, func(s hunt.Suspect) bool { return s.ID == o.Part })
+		method := slices.IndexFunc(r.Methods, func(m hunt.Method) bool { return m.ID == o.Method })
+		if later || part < 0 || method < 0 || o.Seen && (o.Class == terms.Meant || o.At.Before(r.since)) {
+			continue
+		}
+		if o.At.Before(r.since) && slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == o.Part }) {
+			continue
+		}
+		r.found(r.Look(part, r.Methods[method], o.Seen), lookSays(r.Suspects[part].Title, r.Methods[method], o.Seen))
+		r.Looked[o.Part] = append(r.Looked[o.Part], o.Method)
+		r.Seen[o.Part] = r.Seen[o.Part] || o.Seen && o.Class.Faulty()
+	}
+	for _, p := range r.log.CameOut {
+		step := r.Step
+		if s, ok := r.Circuit.Test(p.Step); ok && p.Step != "" {
+			step = s
+		}
+		if there, ok := r.Comes(step, p.Place); ok {
+			title, _ := PlaceTitle(r.Circuit, p.Place)
+			r.found(hunt.CameOut{There: there}, cameSays(title))
+		}
+	}
+}
+
+// answers are what a person noticed of an act.
+func (r *reading) answers() {
+	for _, act := range r.Circuit.Acts {
+		seen, ok := r.log.Answers[act.ID]
+		if !ok {
+			continue
+		}
+		for _, x := range act.Answers {
+			if x.Seen == seen {
+				r.Done[act.ID] = true
+				r.found(r.Split(act, x), actSays(act.Title, x.Says))
+			}
+		}
+	}
+}
+
+// PlaceTitle is what a chamber, a port or a part is called; ok: there is one.
+func PlaceTitle(c *circuit.Circuit, id string) (title string, ok bool) {
+	if ch, ok := c.Chamber(id); ok {
+		return ch.Title, true
+	}
+	for _, p := range c.Ports {
+		if p.ID == id {
+			return p.Title, true
+		}
+	}
+	for _, p := range c.Parts {
+		if p.ID == id {
+			return p.Title, true
+		}
+	}
+	return "", false
+}
+
+// Library is what a hunt needs of the library.
+type Library struct {
+	Methods []hunt.Method
+	Repairs []circuit.Repair
+}
+
+// Open reads it.
+func Open() (Library, error) {
+	var l Library
+	var err error
+	if l.Methods, err = library.Methods(); err != nil {
+		return l, err
+	}
+	l.Repairs, err = library.Repairs()
+	return l, err
+}

@@ -1,0 +1,207 @@
+package trail
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"idlehiss/catalogue"
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+)
+
+// HuntView is the hunt as a sheet shows it.
+type HuntView struct {
+	Flow            *hunt.FlowRange  `json:"flow_cm3_per_min"`
+	Next            *hunt.Proposal   `json:"next"`
+	Then            []hunt.Proposal  `json:"then"`
+	Struck          []hunt.StruckOut `json:"struck"`
+	Named           *hunt.NamedPart  `json:"named"`
+	Two             float64          `json:"two_leaks"`
+	Elsewhere       float64          `json:"elsewhere"`
+	ExpectedMinutes *float64         `json:"expected_minutes"`
+	Second          bool             `json:"second"` // something was mended, and it still leaks
+	Retest          bool             `json:"retest"` // something was mended, and it was not held again yet
+	Ground          Ground           `json:"ground"`
+	Covers          []circuit.Cover  `json:"covers"`
+	Methods         []HuntMethod     `json:"methods"`
+	Acts            []HuntAct        `json:"acts"`   // that may be done in this step and were not
+	Places          []HuntPlace      `json:"places"` // where it may come out that are no suspects
+}
+
+// HuntMethod is a way to look.
+type HuntMethod struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	Tool  bool   `json:"tool"` // not every shop has it
+}
+
+// HuntAct is an act with what may be noticed.
+type HuntAct struct {
+	ID      string       `json:"id"`
+	Title   string       `json:"title"`
+	Needs   string       `json:"needs"`
+	Mind    string       `json:"mind"`
+	Answers []HuntAnswer `json:"answers"`
+}
+
+// HuntAnswer is what may be noticed of an act.
+type HuntAnswer struct {
+	Seen circuit.Noticed `json:"seen"`
+	Says string          `json:"says"`
+}
+
+// HuntPlace is a chamber or a port.
+type HuntPlace struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+}
+
+// SuspectView is a part with what was seen at it.
+type SuspectView struct {
+	ID      string            `json:"id"`
+	Title   string            `json:"title"`
+	Look    string            `json:"look"`
+	Share   float64           `json:"share"`   // the odds that it leaks
+	Between [2]string         `json:"between"` // chambers
+	Signs   []string          `json:"signs"`   // titles of those that point to it
+	Seen    []ObservationView `json:"seen"`    // latest last
+	OfRig   bool              `json:"of_rig"`  // of the rig, or shut for the test
+	Faulty  bool              `json:"faulty"`  // a leak was seen there
+	Looked  bool              `json:"looked"`  // and nothing was seen
+	NoPart  bool              `json:"no_part"` // it is none of the circuit's parts: it is not mended here
+	Cover   string            `json:"cover"`   // what hides it, and its price; empty: nothing
+	Within  string            `json:"within"`  // where to look behind it
+}
+
+// ObservationView is one look.
+type ObservationView struct {
+	At     time.Time   `json:"at"`
+	By     string      `json:"by"`
+	Method string      `json:"method"`
+	Seen   bool        `json:"seen"`
+	Class  terms.Class `json:"class"`
+	Note   string      `json:"note"`
+	Says   string      `json:"says"` // what was seen, in words
+}
+
+// shownChecks are shown after the next.
+const shownChecks = 4
+
+// View is what a sheet shows of a log: the hunt, and the suspects with the likeliest first.
+func (l *Log) View(lib Library) (HuntView, []SuspectView) {
+	r := l.read(lib.Methods, lib.Repairs)
+	rep := r.Report()
+	v := HuntView{Flow: rep.Flow, Next: rep.Next, Then: rep.Then[:min(len(rep.Then), shownChecks)], Struck: rep.Struck, Named: rep.Named, Two: rep.TwoLeaks, Elsewhere: rep.Elsewhere,
+		ExpectedMinutes: rep.ExpectedMinutes, Ground: l.Ground, Covers: append([]circuit.Cover{}, l.Circuit.Covers...), Methods: []HuntMethod{}, Acts: []HuntAct{}, Places: []HuntPlace{}}
+	for _, m := range lib.Methods {
+		if m.Counts == 0 {
+			v.Methods = append(v.Methods, HuntMethod{m.ID, m.Title, m.Tool})
+		}
+	}
+	for _, a := range l.Circuit.ActsOf(r.Step) {
+		if r.Done[a.ID] {
+			continue
+		}
+		x := HuntAct{a.ID, a.Title, a.Needs, a.Mind, []HuntAnswer{}}
+		for _, y := range a.Answers {
+			x.Answers = append(x.Answers, HuntAnswer{y.Seen, y.Says})
+		}
+		v.Acts = append(v.Acts, x)
+	}
+	for _, ch := range l.Circuit.Chambers {
+		if there, ok := r.Comes(r.Step, ch.ID); ok && slices.Contains(there, true) {
+			v.Places = append(v.Places, HuntPlace{ch.ID, ch.Title})
+		}
+	}
+	held := slices.ContainsFunc(l.Holds, func(h Held) bool { return h.At.After(r.since) })
+	leaks := slices.ContainsFunc(l.Holds, func(h Held) bool { return h.At.After(r.since) && h.Report.Call == judge.Leaking })
+	v.Second, v.Retest = len(l.Repairs) > 0 && leaks, len(l.Repairs) > 0 && !held
+	return v, r.suspects(&rep)
+}
+
+// suspects are the parts that may leak, the likeliest first.
+func (r *reading) suspects(rep *hunt.Report) []SuspectView {
+	c := r.Circuit
+	out := []SuspectView{}
+	for _, s := range r.Suspects {
+		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: rep.Odds(s.ID), Between: s.Between, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}, Cover: catalogue.Behind(c, s.Part), Within: s.Within}
+		v.NoPart = !slices.ContainsFunc(c.Parts, func(p circuit.Part) bool { return p.ID == s.ID && !p.Opening })
+		for _, id := range s.Signs {
+			v.Signs = append(v.Signs, c.SignTitle(id))
+		}
+		for _, o := range r.log.Looks {
+			if o.Part == s.ID {
+				v.Seen = append(v.Seen, ObservationView{At: o.At, By: o.By, Method: o.Method, Seen: o.Seen, Class: o.Class, Note: o.Note, Says: hunt.Observed(o.Seen, o.Class, o.Note)})
+				v.Faulty = v.Faulty || o.Seen && o.Class.Faulty()
+			}
+		}
+		v.Looked = len(v.Seen) > 0 && !v.Faulty
+		out = append(out, v)
+	}
+	slices.SortStableFunc(out, func(a, b SuspectView) int { return cmp.Compare(b.Share, a.Share) })
+	return out
+}
+
+// HuntReason is one piece of evidence about a suspect.
+type HuntReason struct {
+	Says  string  `json:"says"`
+	Times float64 `json:"times"` // by how much it multiplies the odds of this suspect
+}
+
+// Why says which evidence raised a suspect and which lowered it, the strongest first; none: it is no
+// suspect.
+func (l *Log) Why(lib Library, part string) []HuntReason {
+	r := l.read(lib.Methods, lib.Repairs)
+	out := []HuntReason{}
+	i := slices.IndexFunc(r.Suspects, func(s hunt.Suspect) bool { return s.ID == part })
+	if i < 0 {
+		return out
+	}
+	against := func(b hunt.Belief) float64 { return b.Odds[i] / math.Max(1-b.Odds[i], leastOdds) }
+	all := math.Max(against(hunt.Believe(r.Shares, r.Found)), leastOdds)
+	for k := range r.Found {
+		without := slices.Delete(slices.Clone(r.Found), k, k+1)
+		out = append(out, HuntReason{r.notes[k], all / math.Max(against(hunt.Believe(r.Shares, without)), leastOdds)})
+	}
+	slices.SortStableFunc(out, func(a, b HuntReason) int {
+		return cmp.Compare(math.Abs(math.Log(b.Times)), math.Abs(math.Log(a.Times)))
+	})
+	return out
+}
+
+// leastOdds keeps ratios finite.
+const leastOdds = 1e-9
+
+// The words of evidence.
+
+func heldSays(h Held) string {
+	under := ""
+	if h.Condition.Warmth == terms.Hot {
+		under = ", hot"
+	}
+	what := map[judge.Call]string{judge.Tight: "tight", judge.Leaking: "leaking", judge.NotYet: "not called"}[h.Report.Call]
+	if f := h.Report.FlowCm3PerMin; f != nil {
+		what += fmt.Sprintf(", %s cm³/min", quantity.Significant(math.Max(0, f.Value), 2))
+	}
+	return fmt.Sprintf("Hold “%s”%s: %s.", quantity.Lower(h.Step.Title), under, what)
+}
+
+func lookSays(part string, m hunt.Method, saw bool) string {
+	if saw {
+		return fmt.Sprintf("%s: leak seen (%s).", part, quantity.Lower(m.Title))
+	}
+	return fmt.Sprintf("%s: nothing seen (%s).", part, quantity.Lower(m.Title))
+}
+
+func actSays(what, saw string) string { return strings.TrimSuffix(what, ".") + ": " + saw }
+
+func cameSays(place string) string {
+	return fmt.Sprintf("It came out at the %s.", quantity.Lower(place))
+}
