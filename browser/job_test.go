@@ -321,13 +321,13 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	p.press(enter)
 	p.stage("hunt")
 	for range 40 {
-		if p.is(`document.querySelector('[data-part=radiator] [aria-current=true]')`) {
+		if p.is(`document.querySelector('[data-part=radiator] [aria-expanded=true]')`) {
 			break
 		}
 		p.press(down)
 	}
 	p.press("y")
-	p.reads(`[data-part=radiator][data-seen=true]`, "leak seen")
+	p.reads(`[data-named=radiator][data-eyes=true]`, "Radiator core", "Seen leaking", "Smallest repair")
 	p.press(enter)
 	p.stage("put-right")
 	p.press("z")

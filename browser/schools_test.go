@@ -188,7 +188,7 @@ func TestARigsLeakIsAcceptedOnTheSheet(t *testing.T) {
 	p.heldStepOpen("Simulated high gauge, weeping", "leaking")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
 	p.do(chromedp.Click(`[data-part=plate-joint] button`))
-	p.reads(`[data-part=plate-joint] [aria-current=true]`, "Joint of plate and deck")
+	p.reads(`[data-part=plate-joint] [aria-expanded=true]`, "Joint of plate and deck")
 	p.press("y")
 	p.reads(`[data-accepted=false]`, "Seen to leak at the rig itself: Joint of plate and deck")
 	p.click("button", "It is the rig's: “First pressure” is not tested past it")

@@ -9,6 +9,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/physics"
@@ -29,7 +30,7 @@ type Spec struct {
 // Action is something done to the stand-in, seconds after its hold began.
 type Action struct {
 	AtS  float64
-	Kind string // a stroke, a bleed, or a release
+	Kind string // a stroke, a bleed, a release, or an act
 }
 
 // Kinds of action that move the stand-in; others pass it by.
@@ -37,6 +38,8 @@ const (
 	Stroke  = "stroke"
 	Bleed   = "bleed"
 	Release = "release"
+	Act     = "act:"     // and the id of one of the circuit's acts, or of a part that is shut off
+	ActOver = "act over" // it is undone
 )
 
 // StandIn is one simulated gauge on one hold. Played from the same actions it
@@ -48,6 +51,8 @@ type StandIn struct {
 	strokeM3 float64
 	actions  []Action
 	next     int
+	cuts     func(act string) []string // the parts that it cuts off
+	shut     []string                  // by the act that is on
 }
 
 // rigAirM3 is the air in a tester, its hose and adapter, dead-headed.
@@ -77,7 +82,15 @@ func New(holdID string, s Spec, c *circuit.Circuit, step circuit.Step, rigProof 
 	seed := fnv.New64a()
 	seed.Write([]byte(holdID))
 	sort.SliceStable(actions, func(i, j int) bool { return actions[i].AtS < actions[j].AtS })
-	return &StandIn{sim: sim, port: port, strokeM3: strokeM3, actions: actions,
+	cuts := func(act string) []string {
+		for _, a := range c.Acts {
+			if a.ID == act {
+				return c.CutOff(a, step)
+			}
+		}
+		return []string{act}
+	}
+	return &StandIn{sim: sim, port: port, strokeM3: strokeM3, actions: actions, cuts: cuts,
 		reader: simulate.Reader{StepPa: digitPa, NoisePa: s.NoisePa, Seed: seed.Sum64()}}, nil
 }
 
@@ -153,8 +166,25 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 			g.sim.Stroke(g.port, -g.strokeM3/8) // a short hiss at the valve
 		case Release:
 			g.sim.Vent(g.port, true)
+		case ActOver:
+			g.work(nil)
+		default:
+			if act, ok := strings.CutPrefix(a.Kind, Act); ok {
+				g.work(g.cuts(act))
+			}
 		}
 	}
 	g.sim.Advance(atS - g.sim.Now())
 	return g.reader.Show(g.sim.GaugePa(g.port), n)
+}
+
+// work shuts parts off, after those that were shut are opened again.
+func (g *StandIn) work(parts []string) {
+	for _, p := range g.shut {
+		g.sim.Work(p, true)
+	}
+	for _, p := range parts {
+		g.sim.Work(p, false)
+	}
+	g.shut = parts
 }

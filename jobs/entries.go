@@ -2,12 +2,10 @@ package jobs
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
@@ -16,6 +14,7 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
+	"idlehiss/trail"
 )
 
 // Tick sets or clears an item of a stage.
@@ -107,80 +106,34 @@ func written(v quantity.Value) string {
 	return quantity.Significant(v.Unit.Of(v.Mid()), 3) + " " + v.Unit.Symbol
 }
 
-// NewReminder is something to look at again, in so many minutes.
+// NewReminder is something to look at again, in so many minutes, and again where it is slow.
 type NewReminder struct {
 	desk.Write
-	Text    string  `json:"text" maxLength:"200" doc:"what to look at"`
-	Minutes float64 `json:"minutes" minimum:"1" maximum:"40320"`
+	trail.LookAgain
 }
 
-// mostMinutes is four weeks.
-const mostMinutes = 4 * 7 * 24 * 60
-
-// RemindedOf ends a reminder.
+// RemindedOf ends a reminder, or the look that is due of one that goes on.
 type RemindedOf struct {
 	desk.Write
 	Reminder string `json:"reminder" doc:"its id"`
 	Saw      string `json:"saw,omitempty" maxLength:"300" doc:"what there was to see"`
-}
-
-// Reminder is one that still waits.
-type Reminder struct {
-	ID    string    `json:"id"`
-	DueAt time.Time `json:"due_at"`
-	Text  string    `json:"text"`
-	Due   bool      `json:"due"`
-}
-
-// remindKept is what its fact keeps.
-type remindKept struct {
-	Due  time.Time `json:"due"`
-	Text string    `json:"text"`
-	Done bool      `json:"done"`
+	Stop     bool   `json:"stop,omitempty" doc:"no more of it, though more looks are due"`
 }
 
 // Remind takes a reminder down.
 func (r *Room) Remind(ctx context.Context, jobID string, in NewReminder) (desk.Receipt, error) {
-	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
-		return desk.Receipt{}, desk.Refuse("text", "type what to look at, such as 'the powder at the lower seam'")
-	}
-	if !(in.Minutes >= 1) || in.Minutes > mostMinutes {
-		return desk.Receipt{}, desk.Refuse("minutes", "a reminder comes after 1 minute to 4 weeks")
-	}
 	return r.change(ctx, jobID, in.Write, in, "reminders", func(p *pencil) error {
-		due := p.stamp.At.Add(time.Duration(in.Minutes * float64(time.Minute))).Truncate(time.Second)
-		says := fmt.Sprintf("Look again at %s: %s.", due.Local().Format("2 Jan 15:04"), in.Text)
-		return p.fact(entry{"remind", terms.AboutReminder, p.stamp.ID, terms.HuntStage, terms.FromTyped, says, remindKept{Due: due, Text: in.Text}})
+		kept, says, err := in.Keep(p.stamp.At)
+		return errors.Join(err, p.fact(entry{"remind", terms.AboutReminder, p.stamp.ID, terms.HuntStage, terms.FromTyped, says, kept}))
 	})
 }
 
-// Reminded ends a reminder with what there was to see.
+// Reminded takes down what there was to see.
 func (r *Room) Reminded(ctx context.Context, jobID string, in RemindedOf) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "reminders", func(p *pencil) error {
-		i := slices.IndexFunc(p.reminders(p.stamp.At), func(x Reminder) bool { return x.ID == in.Reminder })
-		if i < 0 {
-			return desk.Refuse("reminder", "that reminder is done, or was never set")
-		}
-		x := p.reminders(p.stamp.At)[i]
-		saw := strings.TrimSpace(in.Saw)
-		if saw == "" {
-			saw = "nothing new"
-		}
-		return p.fact(entry{"reminded", terms.AboutReminder, x.ID, terms.HuntStage, terms.FromEyes, fmt.Sprintf("Looked again: %s. %s.", x.Text, quantity.Capital(saw)), remindKept{Text: x.Text, Done: true}})
+		kept, says, err := trail.Looked(p.facts, in.Reminder, in.Saw, in.Stop, p.stamp.At)
+		return errors.Join(err, p.fact(entry{"reminded", terms.AboutReminder, in.Reminder, terms.HuntStage, terms.FromEyes, says, kept}))
 	})
-}
-
-// reminders are those that still wait, soonest first.
-func (f *file) reminders(now time.Time) []Reminder {
-	out := []Reminder{}
-	for _, x := range f.facts.On(terms.AboutReminder) {
-		var k remindKept
-		if err := json.Unmarshal(x.Value, &k); err == nil && !k.Done {
-			out = append(out, Reminder{x.About, k.Due, k.Text, !k.Due.After(now)})
-		}
-	}
-	slices.SortFunc(out, func(a, b Reminder) int { return a.DueAt.Compare(b.DueAt) })
-	return out
 }
 
 // TakeAir is trapped air that the strokes do not show.

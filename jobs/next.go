@@ -10,6 +10,7 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/holds"
+	"idlehiss/trail"
 )
 
 // NextThing is something that wants a person.
@@ -44,7 +45,7 @@ func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing,
 		if n.Text != "" {
 			out = append(out, n)
 		}
-		for _, x := range f.reminders(r.desk.Clock.Now()) {
+		for _, x := range trail.Reminders(f.facts, r.desk.Clock.Now()) {
 			due := x.DueAt
 			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: "Look again: " + x.Text + ".", DueAt: &due})
 		}

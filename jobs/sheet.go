@@ -32,7 +32,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
 		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
 		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
-		Signs: trail.SignViews(c, f.facts), Hunch: trail.Hunch(f.facts), Escape: trail.Escape(f.facts), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: f.reminders(r.desk.Clock.Now())}
+		Signs: trail.SignViews(c, f.facts), Hunch: trail.Hunch(f.facts), Escape: trail.Escape(f.facts), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: trail.Reminders(f.facts, r.desk.Clock.Now())}
 	var err error
 	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
 		return v, err

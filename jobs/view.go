@@ -80,7 +80,7 @@ type JobView struct {
 	Things      []string            `json:"things"`
 	Matters     []MatterView        `json:"matters"` // on which schools differ
 	Mend        MendView            `json:"mend"`
-	Reminders   []Reminder          `json:"reminders"`
+	Reminders   []trail.Reminder    `json:"reminders"`
 	Rig         RigView             `json:"rig"`
 	Marked      bool                `json:"marked"`                   // a printed figure limits it
 	MarkOn      string              `json:"mark_on"`                  // what carries that figure

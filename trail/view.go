@@ -31,7 +31,8 @@ type HuntView struct {
 	Ground          Ground           `json:"ground"`
 	Covers          []circuit.Cover  `json:"covers"`
 	Methods         []HuntMethod     `json:"methods"`
-	Acts            []HuntAct        `json:"acts"`   // that may be done in this step and were not
+	Acts            []HuntAct        `json:"acts"` // that may be done in this step and were not
+	Chambers        []HuntChamber    `json:"chambers"`
 	Places          []HuntPlace      `json:"places"` // where it may come out that are no suspects
 }
 
@@ -57,10 +58,19 @@ type HuntAnswer struct {
 	Says string          `json:"says"`
 }
 
+// HuntChamber is a space as it is drawn.
+type HuntChamber struct {
+	ID      string          `json:"id"`
+	Title   string          `json:"title"`
+	Holds   circuit.Content `json:"holds"`
+	Pressed bool            `json:"pressed"` // in the step in which it is hunted
+}
+
 // HuntPlace is a chamber or a port.
 type HuntPlace struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
+	Seen  bool   `json:"seen"` // it came out there
 }
 
 // SuspectView is a part with what was seen at it.
@@ -70,6 +80,7 @@ type SuspectView struct {
 	Look    string            `json:"look"`
 	Share   float64           `json:"share"`   // the odds that it leaks
 	Between [2]string         `json:"between"` // chambers
+	N       int               `json:"n"`       // its place in the circuit's file; -1: it is none of its parts
 	Signs   []string          `json:"signs"`   // titles of those that point to it
 	Seen    []ObservationView `json:"seen"`    // latest last
 	OfRig   bool              `json:"of_rig"`  // of the rig, or shut for the test
@@ -99,7 +110,7 @@ func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 	r := l.read(lib.Methods, lib.Repairs)
 	rep := r.Report()
 	v := HuntView{Flow: rep.Flow, Next: rep.Next, Then: rep.Then[:min(len(rep.Then), shownChecks)], Struck: rep.Struck, Named: rep.Named, Two: rep.TwoLeaks, Elsewhere: rep.Elsewhere,
-		ExpectedMinutes: rep.ExpectedMinutes, Ground: l.Ground, Covers: append([]circuit.Cover{}, l.Circuit.Covers...), Methods: []HuntMethod{}, Acts: []HuntAct{}, Places: []HuntPlace{}}
+		ExpectedMinutes: rep.ExpectedMinutes, Ground: l.Ground, Covers: append([]circuit.Cover{}, l.Circuit.Covers...), Methods: []HuntMethod{}, Acts: []HuntAct{}, Chambers: []HuntChamber{}, Places: []HuntPlace{}}
 	for _, m := range lib.Methods {
 		if m.Counts == 0 {
 			v.Methods = append(v.Methods, HuntMethod{m.ID, m.Title, m.Tool})
@@ -115,9 +126,12 @@ func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 		}
 		v.Acts = append(v.Acts, x)
 	}
+	in := l.Circuit.Pressed(r.Step).Chambers
 	for _, ch := range l.Circuit.Chambers {
+		v.Chambers = append(v.Chambers, HuntChamber{ch.ID, ch.Title, ch.Holds, slices.Contains(in, ch.ID)})
 		if there, ok := r.Comes(r.Step, ch.ID); ok && slices.Contains(there, true) {
-			v.Places = append(v.Places, HuntPlace{ch.ID, ch.Title})
+			seen := slices.ContainsFunc(l.CameOut, func(x CameOut) bool { return x.Place == ch.ID })
+			v.Places = append(v.Places, HuntPlace{ch.ID, ch.Title, seen})
 		}
 	}
 	held := slices.ContainsFunc(l.Holds, func(h Held) bool { return h.At.After(r.since) })
@@ -132,6 +146,7 @@ func (r *reading) suspects(rep *hunt.Report) []SuspectView {
 	out := []SuspectView{}
 	for _, s := range r.Suspects {
 		v := SuspectView{ID: s.ID, Title: s.Title, Look: s.Part.Look, Share: rep.Odds(s.ID), Between: s.Between, OfRig: s.OfRig, Signs: []string{}, Seen: []ObservationView{}, Cover: catalogue.Behind(c, s.Part), Within: s.Within}
+		v.N = slices.IndexFunc(c.Parts, func(p circuit.Part) bool { return p.ID == s.ID })
 		v.NoPart = !slices.ContainsFunc(c.Parts, func(p circuit.Part) bool { return p.ID == s.ID && !p.Opening })
 		for _, id := range s.Signs {
 			v.Signs = append(v.Signs, c.SignTitle(id))

@@ -207,9 +207,9 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "photo", "/api/jobs/{id}/photos", "Keep a photo of a part", j.Photo)
 	type suspect struct {
 		ID   string `path:"id"`
-		Part string `path:"part"`
+		Part string `query:"part" required:"true"`
 	}
-	get(api, "why-suspect", "/api/jobs/{id}/suspects/{part}", "Which evidence raised a suspect, and which lowered it", func(ctx context.Context, in *suspect) ([]trail.HuntReason, error) {
+	get(api, "why-suspect", "/api/jobs/{id}/why-suspect", "Which evidence raised a suspect, and which lowered it", func(ctx context.Context, in *suspect) ([]trail.HuntReason, error) {
 		return j.Why(ctx, in.ID, in.Part)
 	})
 	huma.Register(api, huma.Operation{OperationID: "see-photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *byID) (*picture, error) {

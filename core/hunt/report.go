@@ -143,17 +143,17 @@ func (r Report) Odds(part string) float64 {
 	return math.NaN()
 }
 
-// names is the part that is named: at 19 to 1, or seen and likelier than all the rest.
+// names is the part that is named: at 19 to 1, or seen and likelier than any other.
 func (h *Hunt) names(b Belief) (part int, ok bool) {
 	if i, ok := b.Named(); ok {
 		return i, true
 	}
 	for i, p := range b.Odds {
-		if h.Seen[h.Suspects[i].ID] && p > 0.5 && (!ok || p > b.Odds[part]) {
-			part, ok = i, true
+		if p > b.Odds[part] {
+			part = i
 		}
 	}
-	return part, ok
+	return part, h.Seen[h.Suspects[part].ID]
 }
 
 // ladder are the repairs of a part, the smallest honest one first.

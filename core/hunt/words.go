@@ -57,7 +57,7 @@ func Minutes(m float64) string {
 	case m >= 1.5:
 		return fmt.Sprintf("%.0f min", m)
 	}
-	return fmt.Sprintf("%.0f s", m*60)
+	return fmt.Sprintf("%.0f s", math.Max(10, 10*math.Round(m*6)))
 }
 
 // aboutOneIn is a chance in words.

@@ -28,5 +28,5 @@
 
 <button class="btn {extra}" {disabled} onclick={act} aria-pressed={pressed}>
   {@render children()}
-  <span class="key text-mute">{keyName(key)}</span>
+  <span class="key {extra.includes('btn-main') ? 'opacity-80' : 'text-mute'}">{keyName(key)}</span>
 </button>

@@ -27,5 +27,7 @@
 
 <button class="btn min-h-14 btn-main px-6 text-lg" {disabled} onclick={act}>
   {@render children()}
-  <span class="key opacity-80">{key === ' ' ? 'Space' : key === 'Enter' ? 'Enter' : key.toUpperCase()}</span>
+  <span class="key shrink-0 opacity-80"
+    >{key === ' ' ? 'Space' : key === 'Enter' ? 'Enter' : key.toUpperCase()}</span
+  >
 </button>

@@ -22,8 +22,13 @@
     keepJob(j);
     typed = '';
   }
-  async function done(id: string): Promise<void> {
-    const j = await ask.sheet('/api/jobs/{id}/reminded', { reminder: id, saw: saw[id] ?? '' }, job.id);
+  async function done(id: string, stop = false): Promise<void> {
+    const j = await ask.sheet(
+      '/api/jobs/{id}/reminded',
+      { reminder: id, saw: saw[id] ?? '', ...(stop ? { stop } : {}) },
+      job.id,
+    );
+    if (j) saw[id] = '';
     if (j) keepJob(j);
   }
 </script>
@@ -50,6 +55,9 @@
           /></label
         >
         <button class="btn" disabled={ask.busy} onclick={() => void done(r.id)}>Looked</button>
+        {#if r.more}<button class="btn" disabled={ask.busy} onclick={() => void done(r.id, true)}
+            >No more</button
+          >{/if}
       </li>
     {/each}
   </ul>

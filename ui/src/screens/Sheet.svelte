@@ -8,6 +8,7 @@
   import { route } from '../lib/routes';
   import Cautions from '../parts/Cautions.svelte';
   import Facts from '../parts/Facts.svelte';
+  import Likely from '../parts/Likely.svelte';
   import Spine from '../parts/Spine.svelte';
   import Call from '../stages/Call.svelte';
   import FirstLook from '../stages/FirstLook.svelte';
@@ -86,6 +87,12 @@
     'put-right': PutRight,
     'write-down': WriteDown,
   } as const;
+  // While it is held, and when it is called, the suspects stand beside what is known.
+  const suspected = $derived(
+    job?.state === 'open' &&
+      job.holds.some((h) => h.purpose !== 'rig proof' && h.report !== null) &&
+      (stage?.id === 'hold' || stage?.id === 'call' || stage?.kind === 'hold'),
+  );
   const many = $derived((job?.steps.length ?? 0) > 1);
   const View = $derived.by(() => {
     if (!stage) return undefined;
@@ -121,7 +128,10 @@
   <div
     data-stage={stage.id}
     data-job={job.state}
-    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 @3xl:grid-cols-[212px_minmax(0,1fr)] @5xl:grid-cols-[212px_minmax(0,1fr)_300px]"
+    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 @3xl:grid-cols-[212px_minmax(0,1fr)] {stage.id ===
+    'hunt'
+      ? ''
+      : '@5xl:grid-cols-[212px_minmax(0,1fr)_300px]'}"
   >
     <Spine {job} at={stage.id} />
     <div class="flex min-w-0 flex-col gap-3 py-4">
@@ -159,7 +169,9 @@
         </div>
       {/if}
     </div>
-    <div class="py-4 @3xl:col-start-2 @5xl:col-start-3 @5xl:row-start-1"><Facts {job} /></div>
+    <div class="py-4 @3xl:col-start-2 {stage.id === 'hunt' ? '' : '@5xl:col-start-3 @5xl:row-start-1'}">
+      {#if suspected}<Likely {job} />{/if}<Facts {job} />
+    </div>
   </div>
 {:else if query.error}
   <p class="p-8 text-vermilion" role="alert">{query.error.message}</p>

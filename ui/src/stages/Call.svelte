@@ -208,7 +208,7 @@
       <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
       <KeyButton key="p" says="Hunt on" act={() => go(job, 'hunt')} class="min-h-14">Hunt on</KeyButton>
     {:else if leaking && job.state === 'open'}
-      <Main says="Hunt" act={() => go(job, 'hunt')}>Hunt</Main>
+      <Main says="The next check" act={() => go(job, 'hunt')}>{job.hunt.next?.says ?? 'Hunt'}</Main>
       <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
         >Put right</KeyButton
       >

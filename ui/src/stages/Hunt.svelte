@@ -1,119 +1,181 @@
 <script lang="ts">
-  // A list of the circuit's suspects, with what was seen at each.
-  import type { Job, Stage } from '../lib/api/client';
-  import { go } from '../lib/job';
+  // Where it leaks: the next check with its answers, the map, and the suspects as they move.
+  import type { Job, Proposal, Stage } from '../lib/api/client';
+  import { go, holdNext, testOf } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
   import { send } from '../lib/outbox.svelte';
+  import { figure } from '../lib/show';
+  import CheckCard from '../parts/CheckCard.svelte';
+  import DripOrHiss from '../parts/DripOrHiss.svelte';
+  import Elsewhere from '../parts/Elsewhere.svelte';
+  import Found from '../parts/Found.svelte';
+  import HuntGround from '../parts/HuntGround.svelte';
+  import HuntMap from '../parts/HuntMap.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Remind from '../parts/Remind.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
+  import Suspects from '../parts/Suspects.svelte';
 
   let { job }: { job: Job; stage: Stage } = $props();
+  const hunt = $derived(job.hunt);
+  const open = $derived(job.state === 'open');
   // Held on to by its id: what others see meanwhile may put the suspects in another order.
   let held = $state('');
-  let note = $state('');
-  let kind = $state<'fault' | 'meant' | 'forgotten opening'>('fault');
-  const open = $derived(job.state === 'open');
-  const at = $derived(
-    Math.max(
-      0,
-      job.suspects.findIndex((s) => s.id === held),
-    ),
+  let skipped = $state<string[]>([]);
+  let way = $state('');
+  const name = (c: Proposal) => `${c.kind}/${c.part ?? c.act ?? c.step ?? c.condition}/${c.method ?? ''}`;
+  const proposed = $derived(
+    [...(hunt.next ? [hunt.next] : []), ...hunt.then].find((c) => !skipped.includes(name(c))),
   );
-  const here = $derived(job.suspects[at]);
-
-  function look(seen: boolean): void {
-    if (!here || !open) return;
-    send('/api/jobs/{id}/looks', job.id, {
+  const here = $derived(job.suspects.find((s) => s.id === held));
+  // A suspect that was chosen is looked at by the method that is proposed for it, or by eye.
+  const ways = $derived(hunt.methods.filter((m) => !hunt.struck.some((x) => x.method === m.id)));
+  const method = $derived(
+    way ||
+      ([hunt.next, ...hunt.then].find((c) => c?.part === held)?.method ??
+        ways.find((m) => m.id === 'soap')?.id ??
+        ways[0]?.id ??
+        'eyes'),
+  );
+  const own = $derived<Proposal | undefined>(
+    here && {
+      kind: 'look',
       part: here.id,
-      method: 'eyes',
-      seen,
-      class: seen ? kind : '',
-      note: seen ? note : '',
-    });
-    note = '';
-    if (!seen) move(1);
+      method,
+      act: null,
+      step: null,
+      condition: null,
+      opens: null,
+      tries: [here.id],
+      minutes: 0,
+      hands_on_minutes: 0,
+      if_there: 0,
+      chance: 0,
+      says: `${here.title}: ${hunt.methods.find((m) => m.id === method)?.title.toLowerCase() ?? method}.`,
+      why: here.look,
+    },
+  );
+  const check = $derived(own ?? proposed);
+  function choose(id: string): void {
+    held = id;
+    way = '';
+    if (id) document.getElementById(`suspect-${id}`)?.scrollIntoView({ block: 'nearest' });
   }
   function move(by: number): void {
-    const next = Math.max(0, Math.min(job.suspects.length - 1, at + by));
-    held = job.suspects[next]?.id ?? '';
-    document.getElementById(`suspect-${next}`)?.scrollIntoView({ block: 'nearest' });
+    const at = job.suspects.findIndex((s) => s.id === held);
+    choose(job.suspects[Math.max(0, Math.min(job.suspects.length - 1, at + by))]?.id ?? '');
   }
+  function skip(): void {
+    if (own) choose('');
+    else if (check) skipped = [...skipped, name(check)];
+  }
+  const slow = $derived(check?.method && check.minutes - check.hands_on_minutes > 20 ? check : undefined);
+  const test = $derived(testOf(job));
   $effect(() =>
     keys([
-      { key: 'y', says: 'Seen: it leaks here', where: 'Hunt', do: () => look(true), when: () => open },
-      { key: 'x', says: 'Nothing seen here', where: 'Hunt', do: () => look(false), when: () => open },
-      { key: 's', says: 'Next suspect', where: 'Hunt', do: () => move(1) },
       { key: 'ArrowDown', says: 'Next suspect', where: 'Hunt', do: () => move(1) },
       { key: 'ArrowUp', says: 'Suspect before', where: 'Hunt', do: () => move(-1) },
     ]),
   );
 </script>
 
-{#if here && open}
-  <div class="sticky top-0 z-10 rounded border-2 border-ink bg-page p-3">
-    <p class="text-lg font-bold">{here.title}</p>
-    <p>{here.look}</p>
-    {#if here.cover}<p class="small" data-cover>
-        {here.cover.charAt(0).toUpperCase() + here.cover.slice(1)}.{#if here.within}
-          There: {here.within}{/if}
-      </p>{/if}
-    {#each job.imitators.filter((m) => m.parts?.includes(here.id)) as m (m.id)}<p class="small" data-alike>
-        {m.says}
-      </p>{/each}
-    <div class="mt-2 flex flex-wrap items-end gap-2">
-      <button class="btn btn-main" onclick={() => look(true)}
-        >It leaks here <span class="key opacity-80">Y</span></button
-      >
-      <button class="btn" onclick={() => look(false)}>Nothing <span class="key text-mute">X</span></button>
-      <label class="grow"
-        ><span class="sr-only">Note</span><input
-          class="field"
-          bind:value={note}
-          placeholder="what was seen, where exactly"
-          maxlength="300"
-        /></label
-      >
-      <label class="w-44">
-        <span class="sr-only">What kind of escape</span>
-        <select class="field" bind:value={kind}>
-          <option value="fault">a fault</option>
-          <option value="meant">meant to be</option>
-          <option value="forgotten opening">an opening forgotten</option>
-        </select>
-      </label>
+<Found {job} />
+<!-- The map is two thirds; on the phone: check, answers, map, list. -->
+<div class="grid gap-4 @3xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
+  <div class="flex min-w-0 flex-col gap-3 @3xl:col-start-2 @3xl:row-start-1">
+    {#if open && !hunt.retest && (own || !hunt.named?.seen)}
+      {#if check}
+        {#key name(check)}<CheckCard {job} {check} {skip} own={own !== undefined} />{/key}
+        {#if own}
+          <div class="flex flex-wrap items-center gap-2">
+            <label class="flex min-w-56 grow items-center gap-2"
+              ><span class="shrink-0 small">Look by</span>
+              <select class="field" value={method} onchange={(e) => (way = e.currentTarget.value)}>
+                {#each hunt.methods as m (m.id)}<option value={m.id}
+                    >{m.title}{hunt.struck.some((x) => x.method === m.id) ? ' (not offered)' : ''}</option
+                  >{/each}
+              </select></label
+            >
+            <button class="btn" onclick={() => choose('')}>Back to the proposed check</button>
+          </div>
+        {/if}
+      {:else}
+        <section class="rounded border-2 border-ink bg-page p-3" data-check="none">
+          <p class="text-lg font-bold">No check that is offered here would show it from outside.</p>
+          <p>
+            Look inside: a lamp in each bore, oil in the water, the carpet. Or hold it full, hot, or
+            overnight.
+          </p>
+          <div class="mt-2 flex flex-wrap gap-2">
+            {#if skipped.length}<KeyButton
+                key="s"
+                says="Take up the skipped checks"
+                where="Hunt"
+                act={() => (skipped = [])}>Take up {skipped.length} skipped checks</KeyButton
+              >{/if}
+            <button class="btn" onclick={() => holdNext(job, 'hot')}>Hold it hot</button>
+          </div>
+        </section>
+      {/if}
+      {#if slow}
+        <button
+          class="btn"
+          data-slow={slow.method}
+          onclick={() =>
+            send('/api/jobs/{id}/reminders', job.id, {
+              text: slow.says.replace(/:[^:]*$/, '.'),
+              minutes: 60,
+              every: 60,
+              until: 2880,
+            })}>Start it, and remind me every hour for two days, not at night</button
+        >
+      {/if}
+      {#if hunt.expected_minutes !== null && !own}
+        <p class="small" data-expected={hunt.expected_minutes.toFixed(1)}>
+          About {hunt.expected_minutes < 90
+            ? `${figure(Math.max(1, hunt.expected_minutes))} min`
+            : `${figure(hunt.expected_minutes / 60)} h`} until it is seen. Two leaks at once: {Math.round(
+            100 * hunt.two_leaks,
+          )} in 100. None of these parts: {Math.round(100 * hunt.elsewhere)} in 100.
+        </p>
+      {/if}
+    {/if}
+    {#if job.warms && open}<DripOrHiss {job} />{/if}
+    <RigSeen {job} />
+  </div>
+  <div class="min-w-0 @3xl:col-start-1 @3xl:row-span-2 @3xl:row-start-1">
+    <HuntMap {job} at={held || (proposed?.part ?? '')} {choose} />
+  </div>
+  <div class="flex min-w-0 flex-col gap-2 @3xl:col-start-2">
+    <Suspects {job} at={held} {choose} />
+    <div>
+      {#if hunt.retest || hunt.named?.seen}
+        {#if hunt.retest}<Main
+            says="Hold it again"
+            act={() => go(job, job.steps.find((s) => s.id === test?.test)?.stage ?? 'pressurise')}
+            >Hold it again</Main
+          >{:else}<Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>{/if}
+      {:else}
+        <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
+          >Bleed down</KeyButton
+        >
+      {/if}
     </div>
   </div>
+</div>
+{#if open}
+  <Elsewhere {job} />
+  <HuntGround {job} />
 {/if}
-<RigSeen {job} />
-<ol class="border-t border-rule">
-  {#each job.suspects as s, i (s.id)}
-    {@const last = s.seen.at(-1)}
-    <li id="suspect-{i}" class="border-b border-rule" data-part={s.id} data-seen={last?.seen}>
-      <button
-        class="grid min-h-11 w-full grid-cols-[1fr_auto] items-center gap-x-4 px-2 py-1.5 text-left {i ===
-          at && open
-          ? 'bg-brass-wash'
-          : ''}"
-        aria-current={i === at && open ? 'true' : undefined}
-        onclick={() => (held = s.id)}
-      >
-        <span class={last?.seen && last.class !== 'meant' ? 'font-bold text-vermilion' : ''}
-          >{s.title}
-          <span
-            class="mt-0.5 block h-1 bg-mute/50"
-            style="width: {Math.max(1, s.share * 100)}%"
-            aria-hidden="true"
-          ></span><span class="sr-only">, {Math.round(s.share * 100)} in 100</span></span
-        >
-        <span class="text-right small">
-          {#if !last}not looked at{:else if last.seen}{last.class === 'fault'
-              ? 'leak seen'
-              : last.class}{last.note ? `: ${last.note}` : ''}, {last.by}{:else}nothing seen, {last.by}{/if}
-        </span>
-      </button>
-    </li>
-  {/each}
-</ol>
-<div><Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Bleed down</Main></div>
+{#if hunt.struck.length}
+  <details class="border-t border-rule pt-1">
+    <summary class="flex min-h-11 items-center">Methods that are not offered ({hunt.struck.length})</summary>
+    <ul class="list-disc pl-6">
+      {#each hunt.struck as s (s.method)}<li>
+          {hunt.methods.find((m) => m.id === s.method)?.title ?? s.method}: {s.why}.
+        </li>{/each}
+    </ul>
+  </details>
+{/if}
 {#if open}<Remind {job} />{/if}

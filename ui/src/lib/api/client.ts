@@ -37,6 +37,8 @@ export type CircuitView = Schemas['CircuitView'];
 export type Field = Schemas['Field'];
 export type Step = Schemas['StepView'];
 export type Suspect = Schemas['SuspectView'];
+export type Proposal = Schemas['Proposal'];
+export type HuntAct = Schemas['HuntAct'];
 export type Tick = Schemas['TickView'];
 
 type Reply<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {

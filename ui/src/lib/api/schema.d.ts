@@ -736,23 +736,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{id}/suspects/{part}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which evidence raised a suspect, and which lowered it */
-        get: operations["why-suspect"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{id}/ticks": {
         parameters: {
             query?: never;
@@ -798,6 +781,23 @@ export interface paths {
         put?: never;
         /** A trace file becomes a finished hold */
         post: operations["drop-trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/why-suspect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which evidence raised a suspect, and which lowered it */
+        get: operations["why-suspect"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1792,6 +1792,12 @@ export interface components {
             says: string;
             seen: string;
         };
+        HuntChamber: {
+            holds: string;
+            id: string;
+            pressed: boolean;
+            title: string;
+        };
         HuntMethod: {
             id: string;
             title: string;
@@ -1799,6 +1805,7 @@ export interface components {
         };
         HuntPlace: {
             id: string;
+            seen: boolean;
             title: string;
         };
         HuntReason: {
@@ -1808,6 +1815,7 @@ export interface components {
         };
         HuntView: {
             acts: components["schemas"]["HuntAct"][];
+            chambers: components["schemas"]["HuntChamber"][];
             covers: components["schemas"]["Cover"][];
             /** Format: double */
             elsewhere: number;
@@ -2171,12 +2179,25 @@ export interface components {
             /** @description first name of who wrote it */
             by: string;
             device: string;
+            /**
+             * Format: double
+             * @description minutes between looks after that, never at night; 0: one look
+             */
+            every?: number;
             /** @description made by the client; the same id again is answered the same */
             id: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description until the first look
+             */
             minutes: number;
             /** @description what to look at */
             text: string;
+            /**
+             * Format: double
+             * @description minutes after which no more are due
+             */
+            until?: number;
         };
         NextMark: {
             half: boolean;
@@ -2434,12 +2455,15 @@ export interface components {
             reminder: string;
             /** @description what there was to see */
             saw?: string;
+            /** @description no more of it, though more looks are due */
+            stop?: boolean;
         };
         Reminder: {
             due: boolean;
             /** Format: date-time */
             due_at: string;
             id: string;
+            more: boolean;
             text: string;
         };
         Repair: {
@@ -2751,6 +2775,8 @@ export interface components {
             id: string;
             look: string;
             looked: boolean;
+            /** Format: int64 */
+            n: number;
             no_part: boolean;
             of_rig: boolean;
             seen: components["schemas"]["ObservationView"][];
@@ -4441,38 +4467,6 @@ export interface operations {
             };
         };
     };
-    "why-suspect": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                part: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HuntReason"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     tick: {
         parameters: {
             query?: never;
@@ -4565,6 +4559,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DroppedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "why-suspect": {
+        parameters: {
+            query: {
+                part: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntReason"][];
                 };
             };
             /** @description Error */
