@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"idlehiss/core/runsheet"
@@ -20,6 +21,7 @@ type NextThing struct {
 	Machine string      `json:"machine"`
 	Text    string      `json:"text"`
 	DueAt   *time.Time  `json:"due_at"` // of a reminder
+	Due     bool        `json:"due"`    // its time has come
 }
 
 // mostNext is as many open jobs as the bench looks through, latest first.
@@ -47,12 +49,24 @@ func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing,
 		}
 		for _, x := range trail.Reminders(f.facts, r.desk.Clock.Now()) {
 			due := x.DueAt
-			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: "Look again: " + x.Text + ".", DueAt: &due})
+			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: "Look again: " + strings.TrimSuffix(x.Text, ".") + ".", DueAt: &due, Due: x.Due})
 		}
 	}
-	// What has its time comes by it; what waits for hands now comes first.
-	slices.SortStableFunc(out, func(a, b NextThing) int { return cmp.Compare(at(a), at(b)) })
+	// What is overdue comes first, then what waits for hands now, then what has its time.
+	slices.SortStableFunc(out, func(a, b NextThing) int {
+		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(at(a), at(b)))
+	})
 	return out, nil
+}
+
+func rank(n NextThing) int {
+	switch {
+	case n.Due:
+		return 0
+	case n.DueAt == nil:
+		return 1
+	}
+	return 2
 }
 
 func at(n NextThing) int64 {

@@ -16,6 +16,7 @@ import (
 	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/jobs"
+	"idlehiss/trail"
 )
 
 // step finds one of a job's.
@@ -227,9 +228,9 @@ func TestAShopsOwnCircuitsAppear(t *testing.T) {
 func TestWhatIsLookedAtAgain(t *testing.T) {
 	b := open(t)
 	j := b.job("16")
-	_, err := b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), Text: " ", Minutes: 60}))
+	_, err := b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), LookAgain: trail.LookAgain{Text: " ", Minutes: 60}}))
 	refused(t, "nothing to look at", err, desk.BadInput, "text")
-	j = must[JobView](b)(b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), Text: "the powder at the lower seam", Minutes: 60})))
+	j = must[JobView](b)(b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), LookAgain: trail.LookAgain{Text: "the powder at the lower seam", Minutes: 60}})))
 	if r := j.Reminders; len(r) != 1 || r[0].Due || r[0].DueAt.Sub(b.clock.Now()) > time.Hour {
 		t.Fatalf("%+v", r)
 	}

@@ -134,8 +134,8 @@ func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 			v.Places = append(v.Places, HuntPlace{ch.ID, ch.Title, seen})
 		}
 	}
-	held := slices.ContainsFunc(l.Holds, func(h Held) bool { return h.At.After(r.since) })
-	leaks := slices.ContainsFunc(l.Holds, func(h Held) bool { return h.At.After(r.since) && h.Report.Call == judge.Leaking })
+	held := slices.ContainsFunc(l.Holds, func(h Held) bool { return !h.At.Before(r.since) })
+	leaks := slices.ContainsFunc(l.Holds, func(h Held) bool { return !h.At.Before(r.since) && h.Report.Call == judge.Leaking })
 	v.Second, v.Retest = len(l.Repairs) > 0 && leaks, len(l.Repairs) > 0 && !held
 	return v, r.suspects(&rep)
 }

@@ -2210,6 +2210,7 @@ export interface components {
             value: number;
         };
         NextThing: {
+            due: boolean;
             /** Format: date-time */
             due_at: string | null;
             job_id: string;
