@@ -13,6 +13,7 @@ const (
 	usualWatchS = 120.0 // of the gauge before and after an act
 	toName      = 0.95  // 19 to 1
 	blind       = 0.02  // chance of a look below which its method is struck out
+	nearlyBlind = 0.001 // the same where nothing else is left
 	loudShop    = 10.0  // how many times larger a leak must be to be heard there
 	waitLost    = 0.25  // share of a wait in which nothing else is done
 	waitMostS   = 300.0 // the longest wait of which so much is lost: then it is left with a reminder
@@ -60,6 +61,7 @@ type Check struct {
 	Change  circuit.Change
 	Cover   *circuit.Cover // that comes off for it
 	Tries   []int          // suspects whose leak it would show
+	Answers []Acted        // of what speaks for many suspects: what may be noticed
 	HandsS  float64
 	WaitS   float64
 	IfThere float64 // chance of it showing the leak, if that is there
@@ -103,9 +105,9 @@ func (s Scene) Liquid() []float64 {
 	return out
 }
 
-// asLiquid is the flow of liquid that lets the trapped gas expand as if so much gas (standard)
+// AsLiquid is the flow of liquid that lets the trapped gas expand as if so much gas (standard)
 // were lost.
-func (s Scene) asLiquid(flow float64) float64 {
+func (s Scene) AsLiquid(flow float64) float64 {
 	if s.Circuit.Medium() == circuit.WithOil {
 		return flow // a flow of oil is counted as such
 	}
@@ -118,7 +120,12 @@ func (s Scene) Chance(p Suspect, m Method, flow float64) float64 {
 		flow /= loudShop
 	}
 	wet := s.liquidAt(p)
-	return wet*m.Chance(s.asLiquid(flow), true) + (1-wet)*m.Chance(flow, false)
+	return wet*m.Chance(s.AsLiquid(flow), true) + (1-wet)*m.Chance(flow, false)
+}
+
+// Offers reports whether a method is offered at a suspect, whatever the size of its leak.
+func (s Scene) Offers(part int, m Method) bool {
+	return m.Counts == 0 && (m.Shop == "" || m.Shop == Noisy == s.Loud) && (!m.Tool || s.Tools[m.ID]) && !m.Suits(math.Abs(s.AtPa), s.places(s.Suspects[part])...).Matters
 }
 
 // places are those of a suspect.
@@ -127,6 +134,13 @@ func (s Scene) places(p Suspect) []Place { return There(s.Circuit, s.Step, p.Par
 // Checks are all the looks that could show something, with what a walk needs of them, the
 // covers' prices (minutes), and the methods that are struck out.
 func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []float64, struck []Struck) {
+	if checks, looks, covers, struck = s.checks(b, blind); len(checks) == 0 {
+		checks, looks, covers, _ = s.checks(b, nearlyBlind) // better than none
+	}
+	return checks, looks, covers, struck
+}
+
+func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable, covers []float64, struck []Struck) {
 	var ids []string
 	for _, m := range s.Methods {
 		if m.Counts > 0 {
@@ -157,7 +171,7 @@ func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []floa
 			}
 			c.IfThere = c.Chance / b.Odds[i]
 			sees = math.Max(sees, c.IfThere)
-			if c.IfThere < blind {
+			if c.IfThere < least {
 				continue
 			}
 			lost := waitLost * math.Min(c.WaitS, waitMostS)
@@ -211,14 +225,14 @@ func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 		}
 	}
 	_, out.Minutes = Walk(b.Sizes, looks, covers, 0)
-	var best *split
+	var best *Check
 	for _, x := range s.splits(b, done) {
 		if m := s.after(ahead, b, x, looks, covers); m < least*(1-noGain) {
 			best, least = &x, m
 		}
 	}
 	if best != nil {
-		out.Checks, out.Minutes = append(out.Checks, best.Check), s.after(remainder, b, *best, looks, covers)
+		out.Checks, out.Minutes = append(out.Checks, *best), s.after(remainder, b, *best, looks, covers)
 	}
 	for n, k := range order {
 		if len(out.Checks) < keep && !slices.Contains(order[:n], k) {

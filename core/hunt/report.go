@@ -31,7 +31,7 @@ type FlowRange struct {
 type Report struct {
 	Version         int         `json:"version"`
 	Circuit         string      `json:"circuit"`
-	Flow            *FlowRange   `json:"flow_cm3_per_min"`
+	Flow            *FlowRange  `json:"flow_cm3_per_min"`
 	Suspects        []Weighed   `json:"suspects"`
 	Rig             float64     `json:"rig"`
 	TwoLeaks        float64     `json:"two_leaks"`
@@ -109,11 +109,11 @@ func (h *Hunt) Report() Report {
 	for _, s := range plan.Struck {
 		out.Struck = append(out.Struck, StruckOut{s.Method.ID, s.says()})
 	}
-	named, ok := h.names(b)
+	named, ok := h.Names(b)
 	if ok {
 		s := h.Suspects[named]
 		out.Named = &NamedPart{s.ID, b.Odds[named], h.Seen[s.ID], h.ladder(s)}
-		if h.Seen[s.ID] {
+		if h.Seen[s.ID] && b.Odds[named] >= toName {
 			return out // the mend and its retest come next
 		}
 		checks, _, _, _ := h.Checks(b)
@@ -143,8 +143,8 @@ func (r Report) Odds(part string) float64 {
 	return math.NaN()
 }
 
-// names is the part that is named: at 19 to 1, or seen and likelier than any other.
-func (h *Hunt) names(b Belief) (part int, ok bool) {
+// Names is the part that is named: at 19 to 1, or seen and likelier than any other.
+func (h *Hunt) Names(b Belief) (part int, ok bool) {
 	if i, ok := b.Named(); ok {
 		return i, true
 	}

@@ -32,8 +32,8 @@ func (s Scene) among(ids []string) []bool {
 }
 
 // splits are all the checks that speak for many suspects at once.
-func (s Scene) splits(b Belief, done map[string]bool) []split {
-	var out []split
+func (s Scene) splits(b Belief, done map[string]bool) []Check {
+	var out []Check
 	for _, a := range s.Circuit.ActsOf(s.Step) {
 		if !done[a.ID] {
 			out = append(out, s.acted(a))
@@ -52,8 +52,8 @@ func (s Scene) splits(b Belief, done map[string]bool) []split {
 	for i := range out {
 		x := &out[i]
 		x.IfThere = pointed
-		if len(x.answers) > 0 {
-			x.IfThere, _ = x.answers[0].rates()
+		if len(x.Answers) > 0 {
+			x.IfThere, _ = x.Answers[0].rates()
 		}
 		for _, k := range x.Tries {
 			x.Chance += b.Odds[k] * x.IfThere
@@ -63,15 +63,9 @@ func (s Scene) splits(b Belief, done map[string]bool) []split {
 	return out
 }
 
-// split is a check with its answers.
-type split struct {
-	Check
-	answers []Acted
-}
-
 // acted is an act of the circuit's file.
-func (s Scene) acted(a circuit.Act) split {
-	out := split{Check: Check{Kind: AnAct, Part: -1, Act: &a, HandsS: float64(a.Takes + a.Reached), WaitS: s.watchS()}}
+func (s Scene) acted(a circuit.Act) Check {
+	out := Check{Kind: AnAct, Part: -1, Act: &a, HandsS: float64(a.Takes + a.Reached), WaitS: s.watchS()}
 	if a.Does == circuit.Nip {
 		out.Kind = AMend
 	}
@@ -82,20 +76,20 @@ func (s Scene) acted(a circuit.Act) split {
 	out.Tries = marked(s.among(tries))
 	for _, x := range a.Answers {
 		if e := s.Split(a, x); slices.Contains(e.Points, true) || slices.Contains(e.Others, true) {
-			out.answers = append(out.answers, e) // else it tells none of them apart
+			out.Answers = append(out.Answers, e) // else it tells none of them apart
 		}
 	}
 	return out
 }
 
 // isolated is a hold of another step: whether it leaks there as it does here.
-func (s Scene) isolated(step circuit.Step) split {
+func (s Scene) isolated(step circuit.Step) Check {
 	tried := make([]bool, len(s.Suspects))
 	for i, f := range s.Tried(step).Factor {
 		tried[i] = f > 0
 	}
 	changes := len(s.Circuit.Changes(s.Step, step))
-	return split{Check{Kind: AnIsolate, Part: -1, Step: &step, Tries: marked(tried), HandsS: raiseS + changeS*float64(changes), WaitS: holdS}, []Acted{Did(tried, true), Did(tried, false)}}
+	return Check{Kind: AnIsolate, Part: -1, Step: &step, Tries: marked(tried), HandsS: raiseS + changeS*float64(changes), WaitS: holdS, Answers: []Acted{Did(tried, true), Did(tried, false)}}
 }
 
 // What it takes to hold again, s. Shop practice.
@@ -122,7 +116,7 @@ var conditions = []condition{
 }
 
 // changed is the same hold with something moved, or hot.
-func (s Scene) changed(c condition) split {
+func (s Scene) changed(c condition) Check {
 	grows := make([]bool, len(s.Suspects))
 	for i, p := range s.Suspects {
 		grows[i] = p.Changes[c.change] >= growsBy
@@ -136,7 +130,7 @@ func (s Scene) changed(c condition) split {
 	}
 	more, same := Did(grows, true), Did(grows, false)
 	more.Right, more.Wrong, same.Right, same.Wrong = c.shows, c.fools, 1-c.fools, 1-c.shows
-	return split{Check{Kind: ACondition, Part: -1, Change: c.change, Tries: tries, HandsS: hands, WaitS: c.waitS + s.watchS()}, []Acted{more, same}}
+	return Check{Kind: ACondition, Part: -1, Change: c.change, Tries: tries, HandsS: hands, WaitS: c.waitS + s.watchS(), Answers: []Acted{more, same}}
 }
 
 // growsBy is how many times a leak must grow for a change of the slope to be seen.
@@ -160,12 +154,12 @@ func (s Scene) watchS() float64 {
 
 // after is the minutes of a check and of the walk that is left after each of its answers, followed
 // to a depth; infinite where it tells nothing apart.
-func (s Scene) after(depth float64, b Belief, x split, looks []Lookable, covers []float64) float64 {
+func (s Scene) after(depth float64, b Belief, x Check, looks []Lookable, covers []float64) float64 {
 	total, mean := 0.0, 0.0
 	answers := 0
 	weights := make([]float64, len(b.Sizes))
 	var left [][GridSizes]float64
-	for _, e := range x.answers {
+	for _, e := range x.Answers {
 		mass := 0.0
 		for i := range weights {
 			weights[i] = e.Weight([]Leak{{Part: i}})

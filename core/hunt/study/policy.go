@@ -1,0 +1,167 @@
+package study
+
+import (
+	"math"
+	"slices"
+
+	"idlehiss/core/hunt"
+)
+
+// What a wrong part costs: it is mended, and held again.
+const (
+	wrongMin = 40.0  // minutes
+	mostMin  = 960.0 // after which a hunt is given up
+	waitLost = 0.25  // share of a wait, of at most five minutes, in which nothing else is done: as core/hunt counts
+	waitMost = 5.0   // minutes
+)
+
+// sure is from where a part that was seen is mended without another look.
+const sure = 0.95
+
+// Outcome is a hunt.
+type Outcome struct {
+	Policy  string
+	Circuit string
+	Minutes float64 // until a true leak was named
+	Right   bool    // the first part that was named leaks
+	Wrong   int     // parts that were mended for nothing
+	ByOdds  bool    // the first was named by its odds, unseen
+	GivenUp bool
+}
+
+// hunting is a hunt under way.
+type hunting struct {
+	*Case
+	spent float64
+	off   map[string]bool // covers
+}
+
+// price is what a look costs now, in minutes, its cover included, and how long it still takes to show.
+func (h *hunting) price(part int, m hunt.Method) (costs, waits float64) {
+	s := h.Scene.Suspects[part]
+	lost := waitLost * math.Min(float64(m.Waits)/60, waitMost)
+	costs = (float64(s.Reach)+float64(m.Takes))/60 + lost
+	if c, ok := h.Scene.Circuit.CoverOf(s.Part); ok && !h.off[c.ID] {
+		costs += float64(c.Off) / 60
+	}
+	return costs, float64(m.Waits)/60 - lost
+}
+
+// look does one.
+func (h *hunting) look(part int, m hunt.Method) bool {
+	costs, waits := h.price(part, m)
+	if c, ok := h.Scene.Circuit.CoverOf(h.Scene.Suspects[part].Part); ok {
+		h.off[c.ID] = true
+	}
+	h.spent += costs
+	saw := h.sees(part, m)
+	if saw {
+		h.spent += waits
+	}
+	return saw
+}
+
+// Policy hunts a case down.
+type Policy struct {
+	Name string
+	Run  func(*Case) Outcome
+}
+
+// Policies are ours and the simple ones.
+var Policies = []Policy{
+	{"Idle Hiss", ours},
+	{"walk-round in file order", rounds(func(h *hunting, s *seen) (int, int) { return s.round(h, false) })},
+	{"soap everything", rounds(func(h *hunting, s *seen) (int, int) { return s.round(h, true) })},
+	{"by odds alone", rounds(func(h *hunting, s *seen) (int, int) { return s.byOdds(h) })},
+	{"largest p·d/c", rounds(func(h *hunting, s *seen) (int, int) { return s.byRate(h) })},
+}
+
+func play(c *Case) *hunting { return &hunting{Case: c, off: map[string]bool{}} }
+
+// ours follows the first proposal, whatever it is.
+func ours(c *Case) Outcome {
+	h := play(c)
+	out := Outcome{Policy: "Idle Hiss", Circuit: c.Scene.Circuit.ID}
+	x := hunt.Hunt{Scene: c.Scene, Shares: hunt.Told{Hunch: -1}.Shares(c.Scene.Suspects), Looked: map[string][]string{}, Seen: map[string]bool{}, Done: map[string]bool{}}
+	x.Off = h.off
+	x.Found = append(x.Found, h.held(x.Step))
+	first := true
+	confirmed := map[int]int{}
+	for h.spent < mostMin {
+		b := hunt.Believe(x.Shares, x.Found)
+		plan := x.Next(b, x.Done, 1)
+		part, ok := x.Names(b)
+		if ok || len(plan.Checks) == 0 {
+			// Named with doubt: the confirming look comes first.
+			id := x.Suspects[part].ID
+			if check, can := confirm(&x, b, part); can && (b.Odds[part] < sure || !x.Seen[id]) && confirmed[part] < 2 {
+				confirmed[part]++
+				note(h, &x, check)
+				continue
+			}
+			if first {
+				out.Right, out.ByOdds, first = h.Leaks(part), !x.Seen[id], false
+			}
+			if h.Leaks(part) {
+				out.Minutes = h.spent
+				return out
+			}
+			h.spent += wrongMin
+			out.Wrong++
+			x.Seen[id] = false
+			h.mend(part)
+			x.Found = append(x.Found, hunt.Mended{Part: part, After: h.held(x.Step)})
+			continue
+		}
+		note(h, &x, plan.Checks[0])
+	}
+	out.Minutes, out.GivenUp = math.Max(h.spent, mostMin), true
+	return out
+}
+
+// confirm is the cheapest look that would confirm a part.
+func confirm(x *hunt.Hunt, b hunt.Belief, part int) (hunt.Check, bool) {
+	checks, _, _, _ := x.Checks(b)
+	return hunt.Confirm(checks, part)
+}
+
+// trace follows a hunt; only a test sets it.
+var trace func(*hunt.Hunt, *hunting, hunt.Check)
+
+// note does a check and takes down what it showed.
+func note(h *hunting, x *hunt.Hunt, c hunt.Check) {
+	if trace != nil {
+		defer func() { trace(x, h, c) }()
+	}
+	switch c.Kind {
+	case hunt.ALook, hunt.AConfirm:
+		saw := h.look(c.Part, c.Method)
+		x.Found = append(x.Found, x.Look(c.Part, c.Method, saw))
+		x.Seen[x.Suspects[c.Part].ID] = saw || x.Seen[x.Suspects[c.Part].ID]
+	case hunt.AnIsolate:
+		h.spent += c.Minutes()
+		x.Done[c.Step.ID] = true
+		x.Found = append(x.Found, h.held(*c.Step))
+	case hunt.ACondition:
+		h.spent += c.Minutes()
+		x.Done[string(c.Change)] = true
+		k := 1
+		grows := slices.ContainsFunc(c.Tries, h.Leaks)
+		if shows := c.Answers[0].Right; grows && h.luck.Float64() < shows || !grows && h.luck.Float64() < c.Answers[0].Wrong {
+			k = 0
+		}
+		x.Found = append(x.Found, c.Answers[k])
+	default:
+		h.spent += c.Minutes()
+		x.Done[c.Act.ID] = true
+		if cut := x.Circuit.CutOff(*c.Act, x.Step); len(cut) > 0 {
+			marked := make([]bool, len(x.Suspects))
+			for i, s := range x.Suspects {
+				marked[i] = slices.Contains(cut, s.ID)
+			}
+			x.Found = append(x.Found, h.cut(marked, c.Act.Air))
+			return
+		}
+		x.Found = append(x.Found, c.Answers[h.answer(c.Answers)])
+	}
+}
