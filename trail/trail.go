@@ -155,7 +155,7 @@ func (r *reading) holds() {
 		}
 	}
 	if r.log.Escape != terms.NotNoticed {
-		r.found(hunt.Phase{Dripped: r.log.Escape == terms.Dripped, Liquid: r.Liquid()}, r.log.Escape.Says())
+		r.found(hunt.Phase{Dripped: r.log.Escape == terms.Dripped}, r.log.Escape.Says())
 	}
 }
 

@@ -180,10 +180,10 @@ func (l *Log) Why(lib Library, part string) []HuntReason {
 		return out
 	}
 	against := func(b hunt.Belief) float64 { return b.Odds[i] / math.Max(1-b.Odds[i], leastOdds) }
-	all := math.Max(against(hunt.Believe(r.Shares, r.Found)), leastOdds)
+	all := math.Max(against(hunt.Believe(r.Shares, r.Liquid(), r.Found)), leastOdds)
 	for k := range r.Found {
 		without := slices.Delete(slices.Clone(r.Found), k, k+1)
-		out = append(out, HuntReason{r.notes[k], all / math.Max(against(hunt.Believe(r.Shares, without)), leastOdds)})
+		out = append(out, HuntReason{r.notes[k], all / math.Max(against(hunt.Believe(r.Shares, r.Liquid(), without)), leastOdds)})
 	}
 	slices.SortStableFunc(out, func(a, b HuntReason) int {
 		return cmp.Compare(math.Abs(math.Log(b.Times)), math.Abs(math.Log(a.Times)))

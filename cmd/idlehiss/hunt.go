@@ -230,7 +230,7 @@ func (h *hunting) phase() error {
 	switch h.clues.Phase {
 	case "", "unknown":
 	case "gas", "liquid":
-		h.Found = append(h.Found, hunt.Phase{Dripped: h.clues.Phase == "liquid", Liquid: h.Liquid()})
+		h.Found = append(h.Found, hunt.Phase{Dripped: h.clues.Phase == "liquid"})
 	default:
 		return fmt.Errorf("phase: %q; gas, liquid or unknown is meant", h.clues.Phase)
 	}

@@ -21,6 +21,9 @@ var Grid = func() (g [GridSizes]float64) {
 	return g
 }()
 
+// Cells are the hypotheses of one suspect: gas of each size of the grid, then liquid of each.
+const Cells = 2 * GridSizes
+
 // perCell is how many sizes of a pair lie in a cell of the grid. Both kinds of hypothesis are
 // looked at more finely than the grid: its cells are a factor of 2.9 apart, and a hold tells more.
 const perCell = 3
@@ -42,11 +45,12 @@ const (
 	noneHere = 0.02
 )
 
-// Leak is one in a hypothesis: at which of the suspects, Elsewhere for none of them, and how much
-// (m³/s, standard, at the test pressure).
+// Leak is one in a hypothesis: at which of the suspects, Elsewhere for none of them, how much
+// (m³/s, standard, at the test pressure, as the gas behind it sees it), and whether liquid leaves.
 type Leak struct {
 	Part int
 	Flow float64
+	Wet  bool
 }
 
 // Elsewhere is the part of a leak at none of the suspects.
@@ -61,30 +65,34 @@ type Evidence interface {
 
 // Belief is what is known of the leaks: every hypothesis enumerated, none sampled.
 type Belief struct {
-	Odds      []float64            // that each suspect leaks
-	Sizes     [][GridSizes]float64 // that it leaks and is of each size; sums to Odds
-	Two       float64              // that there are two leaks
-	Elsewhere float64              // that it leaks at none of them
+	Odds      []float64        // that each suspect leaks
+	Sizes     [][Cells]float64 // that it leaks and is of each size and kind; sums to Odds
+	Two       float64          // that there are two leaks
+	Elsewhere float64          // that it leaks at none of them
 }
 
 // Believe weighs every hypothesis by all that was found. shares are the prior odds of the
-// suspects and sum to one; the order of the evidence does not matter, and without one of them
-// everything is as if it had never been.
-func Believe(shares []float64, found []Evidence) Belief {
+// suspects and sum to one, wet the chance that what leaves each is liquid; the order of the evidence
+// does not matter, and without one of them everything is as if it had never been.
+func Believe(shares, wet []float64, found []Evidence) Belief {
 	n := len(shares)
-	b := Belief{Odds: make([]float64, n), Sizes: make([][GridSizes]float64, n)}
-	w := weighing{shares: shares}
+	b := Belief{Odds: make([]float64, n), Sizes: make([][Cells]float64, n)}
+	w := weighing{}
+	for i, share := range shares {
+		for _, h := range []guess{{i, false, share * (1 - wet[i])}, {i, true, share * wet[i]}} {
+			if h.share > 0 {
+				w.guesses = append(w.guesses, h)
+			}
+		}
+	}
 	for _, e := range found {
 		w.take(e)
 	}
 	total := 0.0
-	for i, share := range shares {
-		if share <= 0 {
-			continue
-		}
+	for i, g := range w.guesses {
 		for s := range fine {
-			v := share * (1 - twoLeaks - noneHere) * w.one(i, s) / float64(len(fine))
-			b.Sizes[i][s/perCell] += v
+			v := g.share * (1 - twoLeaks - noneHere) * w.one(i, s) / float64(len(fine))
+			b.Sizes[g.part][g.cell(s)] += v
 			total += v
 		}
 	}
@@ -95,7 +103,7 @@ func Believe(shares []float64, found []Evidence) Belief {
 	b.Two = w.pairs(&b)
 	total += b.Two
 	if total <= 0 { // nothing can have been found like that: the odds as they were
-		return Believe(shares, nil)
+		return Believe(shares, wet, nil)
 	}
 	for i := range b.Sizes {
 		for s := range b.Sizes[i] {
@@ -108,11 +116,26 @@ func Believe(shares []float64, found []Evidence) Belief {
 	return b
 }
 
+// guess is a suspect with what leaves it, and its prior.
+type guess struct {
+	part  int
+	wet   bool
+	share float64
+}
+
+// cell is that of a fine size.
+func (g guess) cell(size int) int {
+	if g.wet {
+		return GridSizes + size/perCell
+	}
+	return size / perCell
+}
+
 // weighing is the evidence, sorted by what a pair of leaks needs of it: looks are products over
 // the leaks, what has no size is one figure a pair, and of the rest suspects that weigh alike
 // share a table.
 type weighing struct {
-	shares  []float64
+	guesses []guess
 	looks   []looked
 	plain   []Evidence
 	sized   []Evidence
@@ -146,16 +169,16 @@ func (w *weighing) take(e Evidence) {
 	switch e := e.(type) {
 	case Looked:
 		x := looked{e, map[int]*[len(fine)]float64{}}
-		for part := range w.shares {
-			share := e.shows(part)
+		for i, g := range w.guesses {
+			share := e.shows(g.part)
 			if share == 0 {
 				continue
 			}
 			miss := new([len(fine)]float64)
 			for s, flow := range fine {
-				miss[s] = 1 - share*e.Chance(part, flow)
+				miss[s] = 1 - share*e.Chance(Leak{g.part, flow, g.wet})
 			}
-			x.misses[part] = miss
+			x.misses[i] = miss
 		}
 		w.looks = append(w.looks, x)
 		return
@@ -170,18 +193,27 @@ func (w *weighing) take(e Evidence) {
 	}
 }
 
-// miss is the chance that a look shows nothing of a leak.
-func (x *looked) miss(part, size int) float64 {
-	if m := x.misses[part]; m != nil {
+// miss is the chance that a look shows nothing of a guessed leak.
+func (x *looked) miss(guess, size int) float64 {
+	if m := x.misses[guess]; m != nil {
 		return m[size]
 	}
 	return 1
 }
 
+// leak is a guess of a size.
+func (w *weighing) leak(guess, size int) Leak {
+	if guess == Elsewhere {
+		return Leak{Part: Elsewhere, Flow: fine[size]}
+	}
+	g := w.guesses[guess]
+	return Leak{g.part, fine[size], g.wet}
+}
+
 // one weighs a single leak.
-func (w *weighing) one(part, size int) float64 {
+func (w *weighing) one(guess, size int) float64 {
 	out := 1.0
-	leak := []Leak{{part, fine[size]}}
+	leak := []Leak{w.leak(guess, size)}
 	for _, e := range w.plain {
 		out *= e.Weight(leak)
 	}
@@ -189,7 +221,7 @@ func (w *weighing) one(part, size int) float64 {
 		out *= e.Weight(leak)
 	}
 	for i := range w.looks {
-		out *= w.looks[i].says((1 - w.looks[i].False) * w.looks[i].miss(part, size))
+		out *= w.looks[i].says((1 - w.looks[i].False) * w.looks[i].miss(guess, size))
 	}
 	return out
 }
@@ -205,20 +237,26 @@ func (x Looked) says(miss float64) float64 {
 // pairs weighs every two leaks at once, adds them to the sizes, and gives their sum.
 func (w *weighing) pairs(b *Belief) (total float64) {
 	scale := 0.0
-	for i := range w.shares {
-		for k := i + 1; k < len(w.shares); k++ {
-			scale += w.shares[i] * w.shares[k]
+	for i, a := range w.guesses {
+		for _, c := range w.guesses[i+1:] {
+			if a.part != c.part {
+				scale += a.share * c.share
+			}
 		}
 	}
 	w.sort()
 	leaks := make([]Leak, 2)
-	for i := range w.shares {
-		for k := i + 1; k < len(w.shares); k++ {
-			prior := twoLeaks * w.shares[i] * w.shares[k] / math.Max(scale, 1e-300) / float64(len(fine)*len(fine))
+	for i, gi := range w.guesses {
+		for k := i + 1; k < len(w.guesses); k++ {
+			gk := w.guesses[k]
+			if gi.part == gk.part {
+				continue
+			}
+			prior := twoLeaks * gi.share * gk.share / math.Max(scale, 1e-300) / float64(len(fine)*len(fine))
 			if prior < tooRare {
 				continue
 			}
-			leaks[0], leaks[1] = Leak{i, fine[0]}, Leak{k, fine[0]}
+			leaks[0], leaks[1] = w.leak(i, 0), w.leak(k, 0)
 			for _, e := range w.plain {
 				prior *= e.Weight(leaks)
 			}
@@ -238,8 +276,8 @@ func (w *weighing) pairs(b *Belief) (total float64) {
 				for _, l := range seen {
 					v *= l.says((1 - l.False) * l.miss(i, int(c.a)) * l.miss(k, int(c.b)))
 				}
-				b.Sizes[i][c.a/perCell] += v
-				b.Sizes[k][c.b/perCell] += v
+				b.Sizes[gi.part][gi.cell(int(c.a))] += v
+				b.Sizes[gk.part][gk.cell(int(c.b))] += v
 				total += v
 			}
 		}
@@ -251,10 +289,10 @@ func (w *weighing) pairs(b *Belief) (total float64) {
 func (w *weighing) sort() {
 	w.tables = map[[2]int][]both{}
 	var known [][][2]float64
-	for i := range w.shares {
+	for _, g := range w.guesses {
 		var is [][2]float64
 		for _, e := range w.sized {
-			kind, _ := e.alike(i)
+			kind, _ := e.alike(g.part)
 			is = append(is, kind)
 		}
 		at := slices.IndexFunc(known, func(x [][2]float64) bool { return slices.Equal(x, is) })
@@ -265,7 +303,7 @@ func (w *weighing) sort() {
 	}
 	// What no suspect could have shown goes by half into either leak.
 	rest := 1.0
-	w.unseen = make([][len(fine)]float64, len(w.shares))
+	w.unseen = make([][len(fine)]float64, len(w.guesses))
 	for _, l := range w.looks {
 		if !l.Saw {
 			rest *= 1 - l.False
@@ -292,16 +330,17 @@ func (w *weighing) table(i, k int) []both {
 	}
 	t := []both{}
 	leaks := make([]Leak, 2)
+	pi, pk := w.guesses[i].part, w.guesses[k].part
 	for a, fa := range fine {
 		low, high := 0.0, math.Inf(1)
 		for _, x := range w.windows {
-			low, high = x.beside(i, k, fa, low, high)
+			low, high = x.beside(pi, pk, fa, low, high)
 		}
 		for b, fb := range fine {
 			if fb < low || fb > high {
 				continue
 			}
-			leaks[0], leaks[1] = Leak{i, fa}, Leak{k, fb}
+			leaks[0], leaks[1] = w.leak(i, a), w.leak(k, b)
 			worth := 1.0
 			for _, e := range w.sized {
 				worth *= e.Weight(leaks)

@@ -77,9 +77,9 @@ func (h Held) window(least float64) (low, high float64) {
 type Looked struct {
 	Part   int
 	Saw    bool
-	Chance func(part int, flow float64) float64 // that the method shows a leak of that part
-	False  float64                              // that it shows one where none is
-	Runs   []int                                // suspects above it, whose liquid runs down to it
+	Chance func(Leak) float64 // that the method shows it
+	False  float64            // that it shows one where none is
+	Runs   []int              // suspects above it, whose liquid runs down to it
 }
 
 // shows is the share of the chance at which a leak of a part shows at the place looked at.
@@ -98,7 +98,7 @@ func (o Looked) Weight(leaks []Leak) float64 {
 	miss := 1 - o.False
 	for _, l := range leaks {
 		if share := o.shows(l.Part); share > 0 {
-			miss *= 1 - share*o.Chance(l.Part, l.Flow)
+			miss *= 1 - share*o.Chance(l)
 		}
 	}
 	return o.says(miss)
@@ -216,28 +216,28 @@ func (o Slowed) Weight(leaks []Leak) float64 {
 func (o Slowed) alike(part int) ([2]float64, bool) { return flagged(o.Cut[part], false), true }
 
 // Phase is whether it dripped or hissed.
-type Phase struct {
-	Dripped bool
-	Liquid  []float64 // by suspect: the chance that what leaves it is liquid
-}
+type Phase struct{ Dripped bool }
+
+// misheard is how often a drip is taken for a hiss, or a hiss for a drip. Shop practice.
+const misheard = 0.05
 
 // Weight is the mean chance of that.
 func (o Phase) Weight(leaks []Leak) float64 {
 	sum := 0.0
 	for _, l := range leaks {
-		p := 0.5
-		if l.Part != Elsewhere {
-			p = 0.05 + 0.9*o.Liquid[l.Part] // a place beside the line may be mistaken
+		switch {
+		case l.Part == Elsewhere:
+			sum += 0.5
+		case l.Wet == o.Dripped:
+			sum += 1 - misheard
+		default:
+			sum += misheard
 		}
-		if !o.Dripped {
-			p = 1 - p
-		}
-		sum += p
 	}
 	return sum / float64(max(1, len(leaks)))
 }
 
-func (o Phase) alike(part int) ([2]float64, bool) { return [2]float64{o.Liquid[part]}, false }
+func (o Phase) alike(int) ([2]float64, bool) { return [2]float64{}, false }
 
 // Mended is a repair and the hold after it: the repair takes its leak away, as a rule.
 type Mended struct {

@@ -32,7 +32,7 @@ func (s Scene) Tried(step circuit.Step, under ...circuit.Change) Held {
 
 // Look is a look at a suspect by a method.
 func (s Scene) Look(part int, m Method, saw bool) Looked {
-	out := Looked{Part: part, Saw: saw, False: stainTells, Chance: func(i int, flow float64) float64 { return s.Chance(s.Suspects[i], m, flow) }}
+	out := Looked{Part: part, Saw: saw, False: stainTells, Chance: func(l Leak) float64 { return s.Chance(m, l.Flow, l.Wet) }}
 	if m.LeastGas > 0 {
 		out.False = frothTells
 	}

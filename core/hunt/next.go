@@ -114,13 +114,23 @@ func (s Scene) AsLiquid(flow float64) float64 {
 	return flow * physics.StandardPa / (s.AmbientPa + s.AtPa)
 }
 
-// Chance is that of a method showing a leak of a suspect of so much (m³/s, standard).
-func (s Scene) Chance(p Suspect, m Method, flow float64) float64 {
+// Chance is that of a method showing a leak of so much (m³/s, standard), of liquid or of gas.
+func (s Scene) Chance(m Method, flow float64, wet bool) float64 {
+	if wet {
+		return m.Chance(s.AsLiquid(flow), true)
+	}
 	if s.Loud && m.ByEar {
 		flow /= loudShop
 	}
-	wet := s.liquidAt(p)
-	return wet*m.Chance(s.AsLiquid(flow), true) + (1-wet)*m.Chance(flow, false)
+	return m.Chance(flow, false)
+}
+
+// Chances are those of every cell.
+func (s Scene) Chances(m Method) (out [Cells]float64) {
+	for k, flow := range Grid {
+		out[k], out[GridSizes+k] = s.Chance(m, flow, false), s.Chance(m, flow, true)
+	}
+	return out
 }
 
 // Offers reports whether a method is offered at a suspect, whatever the size of its leak.
@@ -154,6 +164,7 @@ func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable
 			continue
 		}
 		offered, why, sees := false, Struck{Method: m}, 0.0
+		chances := s.Chances(m)
 		for i, p := range s.Suspects {
 			if b.Odds[i] <= 0 {
 				continue
@@ -164,9 +175,8 @@ func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable
 			}
 			offered = true
 			c := Check{Kind: ALook, Part: i, Method: m, Tries: []int{i}, HandsS: float64(p.Reach) + float64(m.Takes), WaitS: float64(m.Waits)}
-			l := Lookable{Part: i, Cover: -1}
-			for k, f := range Grid {
-				l.Chance[k] = s.Chance(p, m, f)
+			l := Lookable{Part: i, Cover: -1, Chance: chances}
+			for k := range chances {
 				c.Chance += b.Sizes[i][k] * l.Chance[k]
 			}
 			c.IfThere = c.Chance / b.Odds[i]
@@ -212,27 +222,19 @@ type Plan struct {
 // acts, steps and conditions that were done.
 func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	checks, looks, covers, struck := s.Checks(b)
-	order, least := walkTo(ahead, b.Sizes, looks, covers, 4*keep)
+	order, least := Route(b.Sizes, looks, covers, 4*keep)
 	out := Plan{Struck: struck}
-	// A cover is dear for one look and cheap for several: it is tried whether it pays to begin
-	// behind one.
-	for k, price := range covers {
-		open := slices.Clone(covers)
-		open[k] = 0
-		first, m := walkTo(ahead, b.Sizes, looks, open, 4*keep)
-		if len(first) > 0 && looks[first[0]].Cover == k && m+price < least*(1-noGain) {
-			order, least = first, m+price
-		}
-	}
-	_, out.Minutes = Walk(b.Sizes, looks, covers, 0)
 	var best *Check
 	for _, x := range s.splits(b, done) {
-		if m := s.after(ahead, b, x, looks, covers); m < least*(1-noGain) {
+		if m := s.after(b, x, looks, covers); m < least*(1-noGain) {
 			best, least = &x, m
 		}
 	}
+	out.Minutes = least
 	if best != nil {
-		out.Checks, out.Minutes = append(out.Checks, *best), s.after(remainder, b, *best, looks, covers)
+		if !s.lookFirst(b, *best, least, order, looks, covers) {
+			out.Checks = append(out.Checks, *best)
+		}
 	}
 	for n, k := range order {
 		if len(out.Checks) < keep && !slices.Contains(order[:n], k) {
@@ -242,8 +244,36 @@ func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	return out
 }
 
-// noGain is the share of the minutes below which one way is as good as another.
-const noGain = 1e-6
+// lookFirst reports whether a quick look pays before a check that speaks for many: a few seconds
+// of listening may spare it.
+func (s Scene) lookFirst(b Belief, x Check, least float64, order []int, looks []Lookable, covers []float64) bool {
+	if len(order) == 0 {
+		return false
+	}
+	l := looks[order[0]]
+	costs := l.Minutes
+	if l.Cover >= 0 {
+		costs += covers[l.Cover]
+	}
+	missed := Belief{Odds: slices.Clone(b.Odds), Sizes: slices.Clone(b.Sizes)}
+	all, saw := 0.0, 0.0
+	for i, p := range b.Odds {
+		all += p
+		if i != l.Part {
+			continue
+		}
+		for k, v := range b.Sizes[i] {
+			saw += v * l.Chance[k]
+			missed.Sizes[i][k] = v * (1 - l.Chance[k])
+		}
+		missed.Odds[i] = p - saw
+	}
+	if all <= 0 {
+		return false
+	}
+	then := s.after(missed, x, looks, covers)
+	return costs+saw/all*l.Wait+(1-saw/all)*then < least
+}
 
 // Confirm is the cheapest look that would show a part if it leaks, among looks that were
 // weighed; ok: there is one.

@@ -91,7 +91,7 @@ const version = 1
 
 // Report is what is known now and what comes next.
 func (h *Hunt) Report() Report {
-	b := Believe(h.Shares, h.Found)
+	b := Believe(h.Shares, h.Liquid(), h.Found)
 	out := Report{Version: version, Circuit: h.Circuit.ID, Flow: h.Flow, Suspects: []Weighed{}, TwoLeaks: b.Two, Elsewhere: b.Elsewhere, Then: []Proposal{}, Struck: []StruckOut{}}
 	order := make([]int, len(h.Suspects))
 	for i := range order {

@@ -7,11 +7,11 @@ import (
 
 // Lookable is one check of one suspect: what it costs and how surely it shows a leak of each size.
 type Lookable struct {
-	Part    int                // among the suspects
-	Minutes float64            // that it costs: hands on, and what is lost of a wait
-	Wait    float64            // minutes more until it shows, while the walk goes on
-	Chance  [GridSizes]float64 // of seeing a leak of each size of the grid
-	Cover   int                // that must be off first; -1: none
+	Part    int            // among the suspects
+	Minutes float64        // that it costs: hands on, and what is lost of a wait
+	Wait    float64        // minutes more until it shows, while the walk goes on
+	Chance  [Cells]float64 // of seeing a leak of each size and kind
+	Cover   int            // that must be off first; -1: none
 }
 
 // remainder is what may be left of the odds when a walk is no longer followed: its minutes
@@ -26,19 +26,32 @@ const ahead = 1e-3
 // covers is the price of each cover, minutes, paid once; it is not changed. It gives the first
 // looks in their order, at most keep of them, and the minutes expected until the leak is seen,
 // as a mean over what the looks can see.
-func Walk(shares [][GridSizes]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
+func Walk(shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
 	return walkTo(remainder, shares, looks, covers, keep)
 }
 
-// walkTo follows a walk until so much of the odds is left.
-func walkTo(depth float64, shares [][GridSizes]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
-	w := newWalk(shares, looks, covers)
-	whole, seen, spent := 0.0, 0.0, 0.0
-	for i := range shares {
-		for _, v := range shares[i] {
-			whole += v
+// Route is a walk that may begin behind a cover: it is dear for one look and cheap for several, so
+// it is tried whether it pays to take one off first. The minutes are good for comparing ways only.
+func Route(shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
+	order, minutes = walkTo(ahead, shares, looks, covers, keep)
+	for k, price := range covers {
+		open := slices.Clone(covers)
+		open[k] = 0
+		first, m := walkTo(ahead, shares, looks, open, max(keep, 1))
+		if price > 0 && len(first) > 0 && looks[first[0]].Cover == k && m+price < minutes*(1-noGain) {
+			order, minutes = first, m+price
 		}
 	}
+	return order, minutes
+}
+
+// noGain is the share of the minutes below which one way is as good as another.
+const noGain = 1e-6
+
+// walkTo follows a walk until so much of the odds is left.
+func walkTo(depth float64, shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
+	w, whole := newWalk(depth, shares, looks, covers)
+	seen, spent := 0.0, 0.0
 	for range mostLooks {
 		best := w.best()
 		if best < 0 || w.gain[best] < depth*whole {
@@ -65,24 +78,41 @@ func walkTo(depth float64, shares [][GridSizes]float64, looks []Lookable, covers
 // walk is one that is under way.
 type walk struct {
 	looks []Lookable
-	price []float64            // of covers that are still on
-	left  [][GridSizes]float64 // of the odds, after the misses so far
-	of    [][]int              // looks of each part
-	gain  []float64            // chance of each look
-	first []int                // the best look of each part; -1: none
-	rate  []float64            // its chance a minute
+	price []float64        // of covers that are still on
+	left  [][Cells]float64 // of the odds, after the misses so far
+	cells []int            // of the hypotheses that are worth following: a hold leaves few
+	of    [][]int          // looks of each part
+	gain  []float64        // chance of each look
+	first []int            // the best look of each part; -1: none
+	rate  []float64        // its chance a minute
 }
 
-func newWalk(shares [][GridSizes]float64, looks []Lookable, covers []float64) *walk {
+// newWalk begins one, with the odds that it follows: hypotheses beyond its depth are left out.
+func newWalk(depth float64, shares [][Cells]float64, looks []Lookable, covers []float64) (*walk, float64) {
 	w := &walk{looks: looks, price: slices.Clone(covers), left: slices.Clone(shares), of: make([][]int, len(shares)),
 		gain: make([]float64, len(looks)), first: make([]int, len(shares)), rate: make([]float64, len(shares))}
 	for k := range looks {
 		w.of[looks[k].Part] = append(w.of[looks[k].Part], k)
 	}
+	var mass [Cells]float64
+	whole := 0.0
+	for i := range shares {
+		for k, v := range shares[i] {
+			mass[k] += v
+			whole += v
+		}
+	}
+	followed := 0.0
+	for k, v := range mass {
+		if v > depth*whole {
+			w.cells = append(w.cells, k)
+			followed += v
+		}
+	}
 	for part := range shares {
 		w.weigh(part)
 	}
-	return w
+	return w, followed
 }
 
 func (w *walk) cost(k int) float64 {
@@ -97,8 +127,9 @@ func (w *walk) cost(k int) float64 {
 func (w *walk) weigh(part int) {
 	for _, k := range w.of[part] {
 		sum := 0.0
-		for s, p := range w.left[part] {
-			sum += p * w.looks[k].Chance[s]
+		left, chance := &w.left[part], &w.looks[k].Chance
+		for _, s := range w.cells {
+			sum += left[s] * chance[s]
 		}
 		w.gain[k] = sum
 	}
@@ -131,8 +162,8 @@ func (w *walk) best() int {
 
 // look does it and sees nothing.
 func (w *walk) look(k int) {
-	l := w.looks[k]
-	for s := range w.left[l.Part] {
+	l := &w.looks[k]
+	for _, s := range w.cells {
 		w.left[l.Part][s] *= 1 - l.Chance[s]
 	}
 	w.weigh(l.Part)

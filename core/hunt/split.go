@@ -152,13 +152,13 @@ func (s Scene) watchS() float64 {
 	return usualWatchS
 }
 
-// after is the minutes of a check and of the walk that is left after each of its answers, followed
-// to a depth; infinite where it tells nothing apart.
-func (s Scene) after(depth float64, b Belief, x Check, looks []Lookable, covers []float64) float64 {
+// after is the minutes of a check and of the walk that is left after each of its answers;
+// infinite where it tells nothing apart.
+func (s Scene) after(b Belief, x Check, looks []Lookable, covers []float64) float64 {
 	total, mean := 0.0, 0.0
 	answers := 0
 	weights := make([]float64, len(b.Sizes))
-	var left [][GridSizes]float64
+	var left [][Cells]float64
 	for _, e := range x.Answers {
 		mass := 0.0
 		for i := range weights {
@@ -174,7 +174,7 @@ func (s Scene) after(depth float64, b Belief, x Check, looks []Lookable, covers 
 				left[i][k] *= weights[i]
 			}
 		}
-		_, m := walkTo(depth, left, looks, covers, 0)
+		_, m := walkTo(ahead, left, looks, covers, 0)
 		answers++
 		total += mass
 		mean += mass * m

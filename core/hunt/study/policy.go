@@ -15,9 +15,6 @@ const (
 	waitMost = 5.0   // minutes
 )
 
-// sure is from where a part that was seen is mended without another look.
-const sure = 0.95
-
 // Outcome is a hunt.
 type Outcome struct {
 	Policy  string
@@ -86,16 +83,18 @@ func ours(c *Case) Outcome {
 	x.Off = h.off
 	x.Found = append(x.Found, h.held(x.Step))
 	first := true
-	confirmed := map[int]int{}
+	confirmed := map[int]bool{}
 	for h.spent < mostMin {
-		b := hunt.Believe(x.Shares, x.Found)
+		b := hunt.Believe(x.Shares, x.Liquid(), x.Found)
 		plan := x.Next(b, x.Done, 1)
-		part, ok := x.Names(b)
+		part, ok := b.Named()
 		if ok || len(plan.Checks) == 0 {
-			// Named with doubt: the confirming look comes first.
+			if !ok { // nothing is left that would show more: the likeliest is tried
+				part = likeliest(b)
+			}
 			id := x.Suspects[part].ID
-			if check, can := confirm(&x, b, part); can && (b.Odds[part] < sure || !x.Seen[id]) && confirmed[part] < 2 {
-				confirmed[part]++
+			if check, can := confirm(&x, b, part); can && !x.Seen[id] && !confirmed[part] {
+				confirmed[part] = true
 				note(h, &x, check)
 				continue
 			}
@@ -119,20 +118,23 @@ func ours(c *Case) Outcome {
 	return out
 }
 
+func likeliest(b hunt.Belief) (part int) {
+	for i, p := range b.Odds {
+		if p > b.Odds[part] {
+			part = i
+		}
+	}
+	return part
+}
+
 // confirm is the cheapest look that would confirm a part.
 func confirm(x *hunt.Hunt, b hunt.Belief, part int) (hunt.Check, bool) {
 	checks, _, _, _ := x.Checks(b)
 	return hunt.Confirm(checks, part)
 }
 
-// trace follows a hunt; only a test sets it.
-var trace func(*hunt.Hunt, *hunting, hunt.Check)
-
 // note does a check and takes down what it showed.
 func note(h *hunting, x *hunt.Hunt, c hunt.Check) {
-	if trace != nil {
-		defer func() { trace(x, h, c) }()
-	}
 	switch c.Kind {
 	case hunt.ALook, hunt.AConfirm:
 		saw := h.look(c.Part, c.Method)

@@ -10,17 +10,21 @@ import (
 // seen is what a simple policy keeps of its looks.
 type seen struct {
 	belief hunt.Belief
-	left   [][hunt.GridSizes]float64 // of the odds, after the misses
-	looked []int                     // how often each part was
-	out    []bool                    // mended for nothing
-	order  []int                     // of the circuit's file, the rig last
+	left   [][hunt.Cells]float64 // of the odds, after the misses
+	looked []int                 // how often each part was
+	out    []bool                // mended for nothing
+	order  []int                 // of the circuit's file, the rig last
+	chance [][hunt.Cells]float64 // of each method
 }
 
 func newSeen(h *hunting) *seen {
 	n := len(h.Scene.Suspects)
 	s := &seen{looked: make([]int, n), out: make([]bool, n)}
-	s.belief = hunt.Believe(hunt.Told{Hunch: -1}.Shares(h.Scene.Suspects), []hunt.Evidence{h.held(h.Scene.Step)})
+	s.belief = hunt.Believe(hunt.Told{Hunch: -1}.Shares(h.Scene.Suspects), h.Scene.Liquid(), []hunt.Evidence{h.held(h.Scene.Step)})
 	s.left = slices.Clone(s.belief.Sizes)
+	for _, m := range h.Scene.Methods {
+		s.chance = append(s.chance, h.Scene.Chances(m))
+	}
 	for _, p := range h.Scene.Circuit.Parts {
 		if i := slices.IndexFunc(h.Scene.Suspects, func(x hunt.Suspect) bool { return x.ID == p.ID }); i >= 0 {
 			s.order = append(s.order, i)
@@ -34,11 +38,11 @@ func newSeen(h *hunting) *seen {
 	return s
 }
 
-// chance is that of a look at a part showing its leak, if it is there, of the size that the hold says.
-func (s *seen) chance(h *hunting, part int, m hunt.Method) float64 {
+// shows is the chance of a look at a part showing its leak, if it is there, of the size that the hold says.
+func (s *seen) shows(part, method int) float64 {
 	sum, all := 0.0, 0.0
 	for k, p := range s.belief.Sizes[part] {
-		sum += p * h.Scene.Chance(h.Scene.Suspects[part], m, hunt.Grid[k])
+		sum += p * s.chance[method][k]
 		all += p
 	}
 	return sum / math.Max(all, 1e-300)
@@ -52,7 +56,7 @@ func (s *seen) method(h *hunting, part int, soap bool) int {
 		if !h.Scene.Offers(part, m) {
 			continue
 		}
-		d := s.chance(h, part, m)
+		d := s.shows(part, i)
 		costs, waits := h.price(part, m)
 		if soap && m.LeastGas > 0 && m.Waits == m.Takes && d > 0.3 { // soap, where it shows anything
 			return i
@@ -115,7 +119,7 @@ func (s *seen) byRate(h *hunting) (part, method int) {
 			costs, _ := h.price(i, m)
 			sum := 0.0
 			for size, p := range s.left[i] {
-				sum += p * h.Scene.Chance(h.Scene.Suspects[i], m, hunt.Grid[size])
+				sum += p * s.chance[k][size]
 			}
 			if r := sum / costs; r > best {
 				part, method, best = i, k, r
@@ -141,7 +145,7 @@ func rounds(choose func(*hunting, *seen) (part, method int)) func(*Case) Outcome
 			s.looked[part]++
 			if !h.look(part, m) {
 				for k := range s.left[part] {
-					s.left[part][k] *= 1 - h.Scene.Chance(h.Scene.Suspects[part], m, hunt.Grid[k])
+					s.left[part][k] *= 1 - s.chance[method][k]
 				}
 				continue
 			}

@@ -80,7 +80,7 @@ func Draw(c *circuit.Circuit, methods []hunt.Method, w World, seed uint64) *Case
 // findable tells a part that some method may be used at: no other can be found by any policy.
 func (x *Case) findable(part int) bool {
 	return slices.ContainsFunc(x.Scene.Methods, func(m hunt.Method) bool {
-		return x.Scene.Offers(part, m) && x.Scene.Chance(x.Scene.Suspects[part], m, drawnMost) > 0.2
+		return x.Scene.Offers(part, m) && math.Max(x.Scene.Chance(m, drawnMost, false)*(1-x.Scene.Liquid()[part]), x.Scene.Chance(m, drawnMost, true)*x.Scene.Liquid()[part]) > 0.2
 	})
 }
 

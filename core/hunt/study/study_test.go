@@ -1,0 +1,63 @@
+package study
+
+import (
+	"testing"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
+	"idlehiss/library"
+)
+
+func lib(t testing.TB) ([]circuit.Circuit, []hunt.Method) {
+	t.Helper()
+	circuits, err := library.Circuits()
+	if err != nil {
+		t.Fatal(err)
+	}
+	methods, err := library.Methods()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return circuits, methods
+}
+
+// A small version of docs/hunt.md: every circuit, odds wrong by three. Sixty hunts tell the mean to a fifth, so the
+// bound is wider than what the page shows of hundreds.
+func TestOursFindsItSoonerThanAWalkRound(t *testing.T) {
+	circuits, methods := lib(t)
+	rows := Rows(Run(circuits, methods, Worlds[1], 3, 1000))
+	ours, walk := rows[0], rows[1]
+	if ours.N != 3*len(circuits) || ours.Mean > 0.75*walk.Mean || ours.Right < 0.9 || ours.Right <= walk.Right || ours.GivenUp > walk.GivenUp {
+		t.Errorf("ours %+v\nwalk-round %+v", ours, walk)
+	}
+	// The same seed is the same hunt.
+	again := Rows(Run(circuits[:2], methods, Worlds[1], 2, 1000))
+	if first := Rows(Run(circuits[:2], methods, Worlds[1], 2, 1000)); first[0] != again[0] {
+		t.Errorf("%+v and %+v", first[0], again[0])
+	}
+}
+
+// What a look costs on the largest circuit, after a call, three misses and an act.
+func BenchmarkSuspectsAndNext(b *testing.B) {
+	circuits, methods := lib(b)
+	var x hunt.Hunt
+	for i := range circuits {
+		s := hunt.Scene{Circuit: &circuits[i], AtPa: 100e3, AmbientPa: 101325, Methods: methods, Suspects: hunt.Suspects(&circuits[i], nil, nil, "")}
+		if len(s.Suspects) > len(x.Suspects) {
+			s.Step, _ = circuits[i].Test("")
+			x = hunt.Hunt{Scene: s}
+		}
+	}
+	x.Shares = hunt.Told{Hunch: -1}.Shares(x.Suspects)
+	held := x.Tried(x.Step)
+	held.Flow, held.SE, held.Leaking = 5e-8, 5e-9, true
+	x.Found = append(x.Found, held, hunt.Phase{Dripped: true})
+	for i := range 3 {
+		x.Found = append(x.Found, x.Look(i, methods[6], false))
+	}
+	x.Found = append(x.Found, hunt.Slowed{Cut: make([]bool, len(x.Suspects)), Share: 1, SE: 0.1})
+	b.ReportMetric(float64(len(x.Suspects)), "suspects")
+	for b.Loop() {
+		x.Report()
+	}
+}
