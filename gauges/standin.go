@@ -51,8 +51,9 @@ type StandIn struct {
 	strokeM3 float64
 	actions  []Action
 	next     int
-	cuts     func(act string) []string // the parts that it cuts off
-	shut     []string                  // by the act that is on
+	cuts     func(act string) (parts []string, air float64) // what it cuts off, with the share of the gas
+	shut     []string                                       // by the act that is on
+	air      float64
 }
 
 // rigAirM3 is the air in a tester, its hose and adapter, dead-headed.
@@ -82,13 +83,13 @@ func New(holdID string, s Spec, c *circuit.Circuit, step circuit.Step, rigProof 
 	seed := fnv.New64a()
 	seed.Write([]byte(holdID))
 	sort.SliceStable(actions, func(i, j int) bool { return actions[i].AtS < actions[j].AtS })
-	cuts := func(act string) []string {
+	cuts := func(act string) ([]string, float64) {
 		for _, a := range c.Acts {
 			if a.ID == act {
-				return c.CutOff(a, step)
+				return c.CutOff(a, step), a.Air
 			}
 		}
-		return []string{act}
+		return []string{act}, 0
 	}
 	return &StandIn{sim: sim, port: port, strokeM3: strokeM3, actions: actions, cuts: cuts,
 		reader: simulate.Reader{StepPa: digitPa, NoisePa: s.NoisePa, Seed: seed.Sum64()}}, nil
@@ -114,13 +115,19 @@ func (s Spec) system(c *circuit.Circuit, step circuit.Step, draws bool, ambientP
 			if rate, _, _, err := quantity.ParseRate(step.Allowance(), quantity.MustNamed("kPa", quantity.Pressure), ambientPa); err == nil {
 				leak.M3PerS = tooMuch * simulate.FlowM3PerS(rate, c.Room(step))
 			}
-			likeliest := circuit.Part{}
+			var likeliest []circuit.Part // of a row of things they are alike
 			for _, p := range in.Suspects {
-				if p.Odds > likeliest.Odds && intoTheOpen(c, in, p) {
-					likeliest = p
+				switch {
+				case !intoTheOpen(c, in, p):
+				case len(likeliest) == 0 || p.Odds > likeliest[0].Odds:
+					likeliest = []circuit.Part{p}
+				case p.Odds == likeliest[0].Odds && p.Each != "" && p.Each == likeliest[0].Each:
+					likeliest = append(likeliest, p)
 				}
 			}
-			leak.Part = likeliest.ID
+			if len(likeliest) > 0 {
+				leak.Part = likeliest[len(likeliest)/3].ID
+			}
 		}
 	}
 	if draws {
@@ -167,7 +174,7 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 		case Release:
 			g.sim.Vent(g.port, true)
 		case ActOver:
-			g.work(nil)
+			g.work(nil, 0)
 		default:
 			if act, ok := strings.CutPrefix(a.Kind, Act); ok {
 				g.work(g.cuts(act))
@@ -179,7 +186,14 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 }
 
 // work shuts parts off, after those that were shut are opened again.
-func (g *StandIn) work(parts []string) {
+func (g *StandIn) work(parts []string, air float64) {
+	if g.air > 0 {
+		g.sim.Part(g.port, -g.air)
+	}
+	if air > 0 {
+		g.sim.Part(g.port, air)
+	}
+	g.air = air
 	for _, p := range g.shut {
 		g.sim.Work(p, true)
 	}

@@ -42,7 +42,7 @@ func (f *file) part(id string) (circuit.Part, error) {
 			return p, nil
 		}
 	}
-	for _, p := range f.basis.Circuit.Parts {
+	for _, p := range f.parts() {
 		if p.ID == id {
 			return p, nil
 		}

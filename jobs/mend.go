@@ -73,7 +73,7 @@ func (r *Room) chosenRepair(f *file) circuit.RepairSchool {
 
 // mendParts are the parts that may be mended, those seen leaking first.
 func (r *Room) mendParts(f *file) []trail.MendPart {
-	whole := &f.basis.Snapshot.Circuit
+	whole := &f.basis.Circuit
 	_, ranked := f.log(nil).View(r.lib)
 	return trail.Mendable(ranked, whole, r.chosenRepair(f), r.ladder(whole))
 }

@@ -35,7 +35,7 @@ func (f *file) seenAt(parts []circuit.Part) []string {
 }
 
 // faults names the parts of the circuit at which a leak was seen, the rig's among them.
-func (f *file) faults() []string { return f.seenAt(f.basis.Circuit.Parts) }
+func (f *file) faults() []string { return f.seenAt(f.parts()) }
 
 // unmended names the parts of the circuit at which a leak was seen last, and not mended since.
 func (f *file) unmended() []string {
@@ -57,9 +57,21 @@ func (f *file) unmended() []string {
 	return out
 }
 
+// parts are those of the circuit as fitted, then those that each thing has one of, as the file
+// names them together: a look may be at either.
+func (f *file) parts() []circuit.Part {
+	out := slices.Clone(f.basis.Circuit.Parts)
+	for _, p := range f.basis.Snapshot.Circuit.Parts {
+		if !slices.ContainsFunc(out, func(x circuit.Part) bool { return x.ID == p.ID }) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
 // own are the parts of the circuit without those of the rig.
 func (f *file) own() []circuit.Part {
-	return slices.DeleteFunc(slices.Clone(f.basis.Circuit.Parts), isRig)
+	return slices.DeleteFunc(f.parts(), isRig)
 }
 
 func isRig(p circuit.Part) bool { return p.Opening || p.Rig }

@@ -56,7 +56,7 @@ func Of(j logbook.Job, facts logbook.Facts) (Basis, error) {
 	for _, m := range s.Circuit.Matters {
 		b.Chosen[m.ID] = ChosenSchool(facts, m.ID)
 	}
-	b.Circuit = s.Circuit.By(b.Chosen)
+	b.Circuit = s.Circuit.By(b.Chosen).ByThings(s.Things)
 	return b, nil
 }
 

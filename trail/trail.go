@@ -210,7 +210,7 @@ func (r *reading) acts(h Held) {
 		}
 		act := r.Circuit.Acts[i]
 		r.Done[id] = true
-		if cut := r.Circuit.CutOff(act, h.Step); len(cut) > 0 && a.Verdict != judge.ActFaster {
+		if cut := r.Circuit.CutOff(act, h.Step); len(cut) > 0 && (a.Verdict != judge.ActFaster || act.Air > 0) {
 			share := math.Max(0, a.After.Value) / a.Before.Value
 			se := math.Hypot(a.After.High-a.After.Low, share*(a.Before.High-a.Before.Low)) / 3.92 / a.Before.Value
 			r.found(hunt.Slowed{Cut: r.marked(cut...), Share: share, SE: se, Air: act.Air}, actSays(act.Title, a.Says))

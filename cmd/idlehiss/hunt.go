@@ -50,6 +50,7 @@ func (c *huntCmd) Run(o outside) error {
 	if h.dir, err = readFindings(o, c.Findings, &h.clues); err != nil {
 		return err
 	}
+	x = x.ByThings(h.clues.Called.Things)
 	h.Circuit, h.AmbientPa = &x, c.Ambient.Low
 	if h.Methods, err = library.Methods(); err != nil {
 		return err

@@ -26,9 +26,10 @@ type Circuit struct {
 	Liquid     Liquid      `yaml:"liquid" json:"liquid"`       // what the loop carries at work
 	Fill       Liquid      `yaml:"fill" json:"fill,omitempty"` // what it may be filled with for a test, or never
 	With       Medium      `yaml:"tested_with" json:"tested_with,omitempty"`
-	Mark       Mark        `yaml:"mark" json:"mark"`                 // none: its steps say how far
-	Things     string      `yaml:"things" json:"things,omitempty"`   // what is gone round by name, such as wagon; empty: nothing
-	Hazards    []Hazard    `yaml:"hazards" json:"hazards,omitempty"` // what can hurt here, beside what follows from the rest
+	Mark       Mark        `yaml:"mark" json:"mark"`                         // none: its steps say how far
+	Things     string      `yaml:"things" json:"things,omitempty"`           // what is gone round by name, such as wagon; empty: nothing
+	Cut        *CutBetween `yaml:"cut_between" json:"cut_between,omitempty"` // what parts a row of them
+	Hazards    []Hazard    `yaml:"hazards" json:"hazards,omitempty"`         // what can hurt here, beside what follows from the rest
 	Options    []Option    `yaml:"options" json:"options,omitempty"`
 	Positions  []Position  `yaml:"positions" json:"positions,omitempty"` // levers, spools, pistons: they decide what a step tries
 	Covers     []Cover     `yaml:"covers" json:"covers,omitempty"`       // what must come off before a part is seen
@@ -223,6 +224,7 @@ type Part struct {
 	Removed bool        `yaml:"removed" json:"removed"`     // off while the rig is on: not tested
 	Rig     bool        `yaml:"rig" json:"rig,omitempty"`   // of the rig: its leak is no fault of what is tested
 
+	Each     string             `yaml:"each" json:"each,omitempty"`           // every thing has one: its title in the singular
 	Joins    bool               `yaml:"joins" json:"joins,omitempty"`         // open between its two sides unless a step shuts it
 	Opening  bool               `yaml:"opening" json:"opening,omitempty"`     // open to the air: must be closed for a test
 	Close    string             `yaml:"close" json:"close,omitempty"`         // with what

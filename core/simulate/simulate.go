@@ -172,6 +172,24 @@ func (s *Sim) Work(part string, open bool) {
 	s.fresh()
 }
 
+// Part cuts a share of a chamber's gas off, or puts it back at the chamber's own pressure with the share
+// below nothing: what is behind the cut is not followed.
+func (s *Sim) Part(i int, share float64) {
+	times := 1 - share
+	if share < 0 {
+		times = 1 / (1 + share)
+	}
+	c := &s.sys.Chambers[i]
+	s.chamber[i].amount *= times
+	c.GasM3 *= times
+	c.Gives = slices.Clone(c.Gives)
+	for k := range c.Gives {
+		c.Gives[k].M3PerPa *= times
+		s.chamber[i].crept[k] *= times
+	}
+	s.fresh()
+}
+
 // Hold sets what a held chamber stands at: a supply's regulator, a cylinder with
 // the engine running.
 func (s *Sim) Hold(i int, gaugePa float64) {

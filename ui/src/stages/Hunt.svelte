@@ -124,7 +124,7 @@
           data-slow={slow.method}
           onclick={() =>
             send('/api/jobs/{id}/reminders', job.id, {
-              text: slow.says.replace(/:[^:]*$/, '.'),
+              text: `${hunt.methods.find((m) => m.id === slow.method)?.title ?? ''}: ${job.suspects.find((s) => s.id === slow.part)?.title ?? ''}`,
               minutes: 60,
               every: 60,
               until: 2880,
