@@ -92,7 +92,7 @@ func (r *Room) Event(ctx context.Context, holdID string, in HoldEvent) (desk.Rec
 			return // it was judged and shown at once
 		}
 		k.settled(ctx)
-		if in.Kind == trace.Isolate {
+		if in.Kind == trace.Isolate || in.Kind == trace.ActOver { // what an act showed moves the suspects
 			k.room.tellJob(k.now.hold.JobID, changedState)
 		}
 	})

@@ -4,6 +4,7 @@ package sheets
 
 import (
 	"embed"
+	"encoding/base64"
 	"fmt"
 	"html/template"
 	"io"
@@ -44,6 +45,7 @@ type Sheet struct {
 	Facts     []Fact
 	Holds     []Hold
 	Looks     []Look
+	Photos    []Photo
 	Ticks     []Tick
 	Cautions  []string
 	NotTested []string
@@ -67,6 +69,17 @@ type Read struct{ What, Figures, Says string }
 type Fact struct {
 	Sentence, Source string
 	Superseded       bool
+}
+
+// Photo is a picture of a part.
+type Photo struct {
+	Says string
+	JPEG []byte
+}
+
+// Data is the picture within the page itself, so that the page is one file.
+func (p Photo) Data() template.URL {
+	return template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.JPEG))
 }
 
 // Look is what was seen at a part.

@@ -62,6 +62,13 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 			p.Looks = append(p.Looks, sheets.Look{Part: x.Title, Seen: o.Says, By: o.By})
 		}
 	}
+	for _, x := range j.Photos {
+		raw, err := s.Jobs.PhotoOf(ctx, x.ID)
+		if err != nil {
+			return err
+		}
+		p.Photos = append(p.Photos, sheets.Photo{Says: x.Says, JPEG: raw})
+	}
 	for _, h := range j.Holds {
 		whole, err := s.Holds.Hold(ctx, h.ID)
 		if err != nil { // its own line says why it cannot be drawn

@@ -31,7 +31,7 @@ type HuntView struct {
 	Ground          Ground           `json:"ground"`
 	Covers          []circuit.Cover  `json:"covers"`
 	Methods         []HuntMethod     `json:"methods"`
-	Acts            []HuntAct        `json:"acts"` // that may be done in this step and were not
+	Acts            []HuntAct        `json:"acts"` // that may be done in this step
 	Chambers        []HuntChamber    `json:"chambers"`
 	Places          []HuntPlace      `json:"places"` // where it may come out that are no suspects
 }
@@ -47,6 +47,7 @@ type HuntMethod struct {
 type HuntAct struct {
 	ID      string       `json:"id"`
 	Title   string       `json:"title"`
+	Done    bool         `json:"done"`
 	Needs   string       `json:"needs"`
 	Mind    string       `json:"mind"`
 	Answers []HuntAnswer `json:"answers"`
@@ -117,10 +118,7 @@ func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 		}
 	}
 	for _, a := range l.Circuit.ActsOf(r.Step) {
-		if r.Done[a.ID] {
-			continue
-		}
-		x := HuntAct{a.ID, a.Title, a.Needs, a.Mind, []HuntAnswer{}}
+		x := HuntAct{a.ID, a.Title, r.Done[a.ID], a.Needs, a.Mind, []HuntAnswer{}}
 		for _, y := range a.Answers {
 			x.Answers = append(x.Answers, HuntAnswer{y.Seen, y.Says})
 		}

@@ -106,6 +106,11 @@ export function noticed(job: Job, how: Job['escape']): void {
   send('/api/jobs/{id}/escape', job.id, { how });
 }
 
+// lastAct is the act that is on during a hold, as its event; none where the last one was undone.
+export function lastAct(hold: Hold | undefined): string {
+  return hold?.events.findLast((e) => e.kind === 'act over' || e.kind.startsWith('act:'))?.kind ?? '';
+}
+
 export function tick(job: Job, item: string, on: boolean): void {
   send('/api/jobs/{id}/ticks', job.id, { item, on });
 }

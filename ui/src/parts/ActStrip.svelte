@@ -2,15 +2,14 @@
   // The gauge as a finger: done is pressed once, undone once; between, the slopes before and after with
   // the odds as they build.
   import type { Hold, HuntAct, Job } from '../lib/api/client';
-  import { event } from '../lib/job';
+  import { event, lastAct } from '../lib/job';
   import KeyButton from './KeyButton.svelte';
 
   let { job, hold, act }: { job: Job; hold: Hold; act: HuntAct } = $props();
   const kind = $derived(`act:${act.id}`);
   const told = $derived(hold.report?.acts?.findLast((a) => a.event === kind));
   // On while nothing after it says that it was undone.
-  const last = $derived(hold.events.findLast((e) => e.kind === 'act over' || e.kind.startsWith('act:')));
-  const on = $derived(last?.kind === kind);
+  const on = $derived(lastAct(hold) === kind);
   const wait = $derived(hold.report?.act_s ?? null);
   const width = (x: number) =>
     `${Math.min(100, (100 * Math.max(0, x)) / Math.max(1e-9, told?.before_kpa_per_min.value ?? 1))}%`;

@@ -1,10 +1,11 @@
 <script lang="ts">
   // Where it leaks: the next check with its answers, the map, and the suspects as they move.
   import type { Job, Proposal, Stage } from '../lib/api/client';
-  import { go, holdNext, testOf } from '../lib/job';
+  import { go, holdNext, lastAct, testOf } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
   import { send } from '../lib/outbox.svelte';
   import { figure } from '../lib/show';
+  import ActStrip from '../parts/ActStrip.svelte';
   import CheckCard from '../parts/CheckCard.svelte';
   import DripOrHiss from '../parts/DripOrHiss.svelte';
   import Elsewhere from '../parts/Elsewhere.svelte';
@@ -72,6 +73,9 @@
   }
   const slow = $derived(check?.method && check.minutes - check.hands_on_minutes > 20 ? check : undefined);
   const test = $derived(testOf(job));
+  const running = $derived(test?.state === 'holding' ? test : undefined);
+  const acting = $derived(hunt.acts.find((a) => `act:${a.id}` === lastAct(running)));
+  const known = $derived(job.facts.length + job.suspects.reduce((n, s) => n + s.seen.length, 0));
   $effect(() =>
     keys([
       { key: 'ArrowDown', says: 'Next suspect', where: 'Hunt', do: () => move(1) },
@@ -81,10 +85,17 @@
 </script>
 
 <Found {job} />
+<p class="sr-only" data-known={known}>{known} things known</p>
 <!-- The map is two thirds; on the phone: check, answers, map, list. -->
 <div class="grid gap-4 @3xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
   <div class="flex min-w-0 flex-col gap-3 @3xl:col-start-2 @3xl:row-start-1">
-    {#if open && !hunt.retest && (own || !hunt.named?.seen)}
+    {#if acting && running}
+      <section class="rounded border-2 border-ink bg-page p-3" aria-label="An act is on" data-check="acting">
+        <p class="small">Watch the gauge, then undo it</p>
+        <p class="text-lg font-bold">{acting.title}</p>
+        <ActStrip {job} hold={running} act={acting} />
+      </section>
+    {:else if open && !hunt.retest && (own || !hunt.named?.seen)}
       {#if check}
         {#key name(check)}<CheckCard {job} {check} {skip} own={own !== undefined} />{/key}
         {#if own}

@@ -1783,6 +1783,7 @@ export interface components {
         };
         HuntAct: {
             answers: components["schemas"]["HuntAnswer"][];
+            done: boolean;
             id: string;
             mind: string;
             needs: string;

@@ -1,0 +1,116 @@
+package browser
+
+import (
+	"fmt"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/jobs"
+)
+
+// hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
+// the part is named and seen.
+func (p *page) hunted(part string) {
+	p.t.Helper()
+	const known = `Number(document.querySelector('[data-known]').dataset.known)`
+	for range 40 {
+		if p.is(fmt.Sprintf(`document.querySelector('[data-named=%q][data-eyes=true]')`, part)) {
+			return
+		}
+		p.until("a check", `document.querySelector('[data-check]')`)
+		check, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.querySelector('[data-check]')?.dataset.check ?? ''`))
+		if err != nil {
+			p.t.Fatal(err)
+		}
+		before := p.number(known)
+		key := "s"
+		kind, at, _ := strings.Cut(check, "/")
+		at, _, _ = strings.Cut(at, "/")
+		switch {
+		case kind == "act" || kind == "mend":
+			p.press("w")
+			p.until("the act to be on", `document.querySelector('[data-act=on]')`)
+			p.until("what it did", `['slower', 'same', 'faster'].includes(document.querySelector('[data-act]')?.dataset.verdict)`)
+			p.press("w")
+			p.until("the next check", fmt.Sprintf(`!document.querySelector('[data-act=on]') && document.querySelector('[data-check]')?.dataset.check !== %q && document.querySelector('[data-check]')?.dataset.check !== 'acting'`, check))
+			continue
+		case kind == "look" || kind == "confirm":
+			if key = "x"; at == part {
+				key = "y"
+			}
+			p.press(key)
+			p.until("the answer", fmt.Sprintf(`%s > %v`, known, before))
+			continue
+		}
+		p.press(key)
+		p.until("another check", fmt.Sprintf(`document.querySelector('[data-check]')?.dataset.check !== %q`, check))
+	}
+	p.t.Fatalf("not named after 40 checks; the page shows\n%s", p.text())
+}
+
+// From the call to the named part on the map, by keyboard; a photo; the mend; what is left is a second
+// hunt, looked at on a phone.
+func TestFromLeakingToTheNamedPart(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	job := p.onto("Frost fan", "Simulated gauge on a weeping loop")
+	p.pump()
+	p.press("i")
+	p.called("leaking")
+	p.press(enter)
+	p.stage("call")
+	p.until("the suspects beside the call", `document.querySelector('[data-likely]')`)
+	p.press(enter)
+	p.stage("hunt")
+	p.scan("the hunt")
+	p.hunted("radiator")
+	p.reads(`[data-named=radiator]`, "Radiator core", "Smallest repair")
+	p.until("the ring on the map", `Number(document.querySelector('[data-ring-of=radiator]').dataset.share) > 0.5`)
+
+	// A photo of it, shrunk in the page and kept in the book.
+	file := filepath.Join(t.TempDir(), "corner.png")
+	f, err := os.Create(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := png.Encode(f, image.NewGray(image.Rect(0, 0, 2400, 1800))); err != nil {
+		t.Fatal(err)
+	}
+	f.Close()
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('#suspect-radiator').click()`))
+	p.until("the place for a photo", `document.querySelector('[data-part=radiator] input[type=file]')`)
+	p.until("what raised it", `document.querySelector('[data-why=radiator] li')`)
+	p.do(chromedp.SetUploadFiles(`[data-part=radiator] input[type=file]`, []string{file}))
+	p.until("the photo", `document.querySelector('[data-part=radiator] [data-photos="1"] img')?.naturalWidth === 1600`)
+	if paper := string(fetch(t, s, "/api/jobs/"+job+"/paper")); !strings.Contains(paper, "data:image/jpeg;base64,") {
+		t.Error("the photo is not on the paper")
+	}
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('#suspect-radiator').click()`))
+
+	p.press(enter)
+	p.stage("put-right")
+	p.press("z")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
+	p.click("main details[data-school] button.btn-main", "")
+	p.until("the mend", `document.querySelector('[data-proved=false]')`)
+	p.click("main button", "Hold it again")
+	p.stage("pressurise")
+	p.pump()
+	p.press("i")
+	p.called("leaking")
+	phone := open(t, s.url+"/jobs/"+job+"/hunt", 390, 844)
+	phone.reads(`[data-hunt=second]`, "still leaks after the mend", "cm³/min is left")
+	phone.until("another check", `document.querySelector('[data-check]')`)
+	phone.scan("the hunt on the phone")
+	phone.fits("the hunt on the phone")
+	if j := ask[jobs.JobView](t, s, "/api/jobs/"+job); !j.Hunt.Second || j.Suspects[0].ID == "radiator" || len(j.Photos) != 1 {
+		t.Errorf("second %v, first %s, %d photos", j.Hunt.Second, j.Suspects[0].ID, len(j.Photos))
+	}
+}
