@@ -101,6 +101,8 @@ study:
 	go build -C tools -o ../bin/judgestudy ./judgestudy
 	./bin/judgestudy
 	./bin/judgestudy --circuit --each 350
+	go build -C tools -o ../bin/huntstudy ./huntstudy
+	./bin/huntstudy
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./browser

@@ -99,7 +99,8 @@ func (r *Room) Why(ctx context.Context, jobID, part string) ([]trail.HuntReason,
 	if err != nil {
 		return nil, err
 	}
-	return f.log(nil).Why(r.lib, part), nil
+	shown, err := r.holds.Summaries(ctx, holds.Case{Machine: f.job.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls})
+	return f.log(shown).Why(r.lib, part), err
 }
 
 // log is what a hunt reads of a job. shown are its holds as they are now; without them each is

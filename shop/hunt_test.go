@@ -2,9 +2,11 @@ package shop
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/jpeg"
 	"math"
+	"strings"
 	"testing"
 	"time"
 
@@ -174,4 +176,73 @@ func TestASlowCheckIsRememberedForTwoDays(t *testing.T) {
 	}
 	_, err := b.sheet(b.Jobs.Remind(b.ctx, j.ID, jobs.NewReminder{Write: b.write(), LookAgain: trail.LookAgain{Text: "it", Minutes: 60, Every: 60, Until: 10}}))
 	refused(t, "it ends before it begins", err, desk.BadInput, "until")
+}
+
+// One wagon of eight is found by shutting cocks between wagons under pressure, and by a look.
+func TestAWagonIsFoundByHalving(t *testing.T) {
+	b := open(t)
+	j := b.train("1", "2", "3", "4", "5", "6", "7", "8")
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			j = must[JobView](b)(b.Tick(j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+		}
+	}
+	plan := b.step(j, "leak-brake").Plan
+	j = must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), Step: "leak-brake", School: "typed", Typed: "500 kPa", Gauge: "sim-high-weep", Pump: "works-air", Allowance: plan.Wanted.From, AllowanceText: plan.Wanted.Text}))
+	h := must[HoldView](b)(b.Start(j.ID, StartHold{Write: b.write(), Purpose: terms.Test, Step: "leak-brake"}))
+	for h.Value == nil || h.Value.Pa < 450e3 {
+		b.clock.set(b.clock.Now().Add(time.Second))
+		h = b.event(h.ID, trace.Stroke)
+	}
+	b.event(h.ID, trace.Isolate)
+	pass := func(until func() bool) {
+		t.Helper()
+		for range 1200 {
+			b.clock.set(b.clock.Now().Add(time.Second))
+			b.Holds.ReadGauges(b.ctx)
+			b.Holds.Quiet(b.ctx)
+			if h = must[HoldView](b)(b.Hold(h.ID)); until() {
+				return
+			}
+		}
+		t.Fatalf("nothing was told in twenty minutes: %+v", h.Report)
+	}
+	pass(func() bool { return len(h.Calls) > 0 })
+	if h.Report.Call != judge.Leaking {
+		t.Fatalf("called %s", h.Report.Call)
+	}
+	// The stand-in leaks at wagon 3: behind 4 it is tight, and so on.
+	watched := func(seconds int) {
+		n := 0
+		pass(func() bool { n++; return n > seconds })
+	}
+	watched(20)
+	for n, k := range []int{4, 2, 3} {
+		act := fmt.Sprintf("act:cut@%d", k)
+		b.event(h.ID, act)
+		watched(15)
+		pass(func() bool {
+			a := h.Report.Acts
+			return len(a) > 0 && a[len(a)-1].Event == act && a[len(a)-1].Verdict != judge.ActNotYet
+		})
+		b.event(h.ID, trace.ActOver)
+		if want := k < 3; (h.Report.Acts[len(h.Report.Acts)-1].Verdict == judge.ActSlower) != want {
+			t.Errorf("cut %d behind wagon %d: %+v", n, k, h.Report.Acts)
+		}
+		watched(20)
+	}
+	j = must[JobView](b)(b.Job(j.ID))
+	third := 0.0
+	for _, s := range j.Suspects {
+		if strings.HasSuffix(s.ID, "@3") {
+			third += s.Share
+		}
+	}
+	if third < 0.8 || !strings.HasSuffix(j.Suspects[0].ID, "@3") {
+		t.Errorf("wagon 3 stands at %.2f, first is %s", third, j.Suspects[0].ID)
+	}
+	j = must[JobView](b)(b.Look(j.ID, Look{Write: b.write(), Part: "brake-hoses@3", Method: "tube", Seen: true, Class: terms.Fault}))
+	if n := j.Hunt.Named; n == nil || n.Part != "brake-hoses@3" || len(j.Call.Seen) != 1 || j.Call.Seen[0] != "Brake hose and its head, wagon 3" {
+		t.Errorf("named %+v, seen %v", j.Hunt.Named, j.Call.Seen)
+	}
 }

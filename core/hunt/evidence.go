@@ -47,12 +47,20 @@ func (h Held) Weight(leaks []Leak) float64 {
 
 func (h Held) alike(part int) ([2]float64, bool) { return [2]float64{h.Factor[part]}, true }
 
+// flow is the one held, as far as the grid goes.
+func (h Held) flow() float64 { return math.Min(h.Flow, largest) }
+
 // fits compares a flow with the one held.
 func (h Held) fits(sum float64) float64 {
-	spread := func(flow float64) float64 { return math.Hypot(h.SE, flowDoubt*flow) }
-	z := (sum - h.Flow) / spread(sum)
-	at := math.Exp(-z*z/2) * math.Min(1, spread(h.Flow)/spread(sum))
-	return (1-holdWrong)*at + holdWrong*anyFlow*math.Min(1, spread(h.Flow)/math.Max(h.Flow, spread(h.Flow)))
+	flow := h.flow()
+	se := h.SE * flow / math.Max(h.Flow, flow)
+	if h.Flow == 0 {
+		se = h.SE
+	}
+	spread := func(flow float64) float64 { return math.Hypot(se, flowDoubt*flow) }
+	z := (sum - flow) / spread(sum)
+	at := math.Exp(-z*z/2) * math.Min(1, spread(flow)/spread(sum))
+	return (1-holdWrong)*at + holdWrong*anyFlow*math.Min(1, spread(flow)/math.Max(flow, spread(flow)))
 }
 
 // window is the range of flows that fit at least so well.
@@ -70,7 +78,7 @@ func (h Held) window(least float64) (low, high float64) {
 		}
 		return out
 	}
-	return edge(h.Flow, 0), edge(h.Flow, 10*math.Max(largest, h.Flow))
+	return edge(h.flow(), 0), edge(h.flow(), 10*largest)
 }
 
 // Looked is a look at one place.
@@ -191,6 +199,7 @@ type Slowed struct {
 // What is known of acts beside their gauge. Shop practice.
 const (
 	partShut = 0.15 // of a share: a clamp seldom shuts wholly
+	airDoubt = 0.3  // of what cutting off gas adds to a share: its share of the gas is known roughly
 	actWrong = 0.05 // of acts are done at the wrong place
 	anyShare = 0.5  // how dense such a one lies over the shares
 )
@@ -208,7 +217,7 @@ func (o Slowed) Weight(leaks []Leak) float64 {
 		}
 	}
 	left := after / before / (1 - o.Air)
-	spread := math.Hypot(o.SE, partShut)
+	spread := math.Hypot(o.SE, partShut+airDoubt*(left-after/before))
 	z := (o.Share - left) / spread
 	return (1-actWrong)*math.Exp(-z*z/2)/spread/math.Sqrt(2*math.Pi) + actWrong*anyShare
 }

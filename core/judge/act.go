@@ -3,6 +3,7 @@ package judge
 import (
 	"math"
 	"slices"
+	"sort"
 
 	"idlehiss/core/trace"
 )
@@ -44,10 +45,8 @@ var actBeliefs = [...]struct{ weight, low, high float64 }{
 	{0.4, 0, 0.1}, {0.2, 0.1, slowerBelow}, {0.33, 0.92, 1.12}, {0.02, slowerBelow, 0.92}, {0.05, 1.12, 5},
 }
 
-// mostActs are told of one hold: the last ones.
-const mostActs = 4
-
-// Acts says of every act of the hold what it did to the loss.
+// Acts says of every act of the hold what it did to the loss. Each is fitted from the turns before it
+// until it is undone: what was done long before tells nothing of it.
 func (l *Live) Acts() []ActReport {
 	out := []ActReport{}
 	hold := l.HoldReadings()
@@ -55,30 +54,58 @@ func (l *Live) Acts() []ActReport {
 		return out
 	}
 	var turns []trace.Event // at which the slope may change
+	endS := math.Max(hold[len(hold)-1].AtS, l.nowS)
 	for _, e := range l.tr.Events {
 		if e.AtS > hold[0].AtS && (trace.IsAct(e.Kind) || e.Kind == trace.ActOver) {
 			turns = append(turns, e)
 		}
-	}
-	turns = turns[max(0, len(turns)-mostActs):]
-	if len(turns) == 0 {
-		return out
-	}
-	endS := hold[len(hold)-1].AtS
-	for _, e := range l.tr.Events {
 		if !l.over {
 			endS = math.Max(endS, e.AtS)
 		}
 	}
-	endS = math.Max(endS, l.nowS)
-	a := newActFit(hold, turns, endS, &l.q)
-	for k, e := range turns {
-		if a.tells() && trace.IsAct(e.Kind) {
-			out = append(out, a.report(k))
+	for i, e := range turns {
+		if !trace.IsAct(e.Kind) {
+			continue
+		}
+		if done, ok := l.acts[e]; ok {
+			out = append(out, done)
+			continue
+		}
+		from, to := max(0, i-turnsBefore), min(len(turns), i+turnsAfter)
+		begin, end := hold[0].AtS, endS
+		if from > 0 {
+			begin = turns[from-1].AtS
+		}
+		if to < len(turns) {
+			end = turns[to].AtS
+		}
+		first := sort.Search(len(hold), func(k int) bool { return hold[k].AtS >= begin })
+		last := sort.Search(len(hold), func(k int) bool { return hold[k].AtS > end })
+		if last-first < leastFits {
+			continue
+		}
+		a := newActFit(hold[first:last], turns[from:to], end, &l.q)
+		if !a.tells() {
+			continue
+		}
+		rep := a.report(i - from)
+		out = append(out, rep)
+		if to < len(turns) { // nothing later is looked at: it stays as it is
+			if l.acts == nil {
+				l.acts = map[trace.Event]ActReport{}
+			}
+			l.acts[e] = rep
 		}
 	}
 	return out
 }
+
+// How many turns before an act, and from it on, are fitted with it: what comes once it is undone says
+// nothing of it.
+const (
+	turnsBefore = 2
+	turnsAfter  = 1
+)
 
 // actS is for how long the gauge must be watched after an act, were it done now; nil where half an
 // hour would not tell. It is worked out again when the hold has grown by a tenth.

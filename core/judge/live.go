@@ -25,10 +25,11 @@ type Live struct {
 	stroked  bool // there was a stroke, last at strokeAt
 	strokeAt float64
 	warmth   warmth
-	nowS     float64  // how late it is, where no reading says so
-	actHeldS float64  // s: how old the hold was when actIs was worked out
-	actIs    *float64 // for how long an act would be watched
-	acting   bool     // something is done to a part: what follows is no longer the circuit as it was
+	nowS     float64                   // how late it is, where no reading says so
+	acts     map[trace.Event]ActReport // that nothing later can change
+	actHeldS float64                   // s: how old the hold was when actIs was worked out
+	actIs    *float64                  // for how long an act would be watched
+	acting   bool                      // something is done to a part: what follows is no longer the circuit as it was
 }
 
 // warmS is how long after a stroke the air that it warmed hides everything else:

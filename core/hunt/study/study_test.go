@@ -1,6 +1,8 @@
 package study
 
 import (
+	"fmt"
+	"slices"
 	"testing"
 
 	"idlehiss/core/circuit"
@@ -39,15 +41,32 @@ func TestOursFindsItSoonerThanAWalkRound(t *testing.T) {
 
 // What a look costs on the largest circuit, after a call, three misses and an act.
 func BenchmarkSuspectsAndNext(b *testing.B) {
-	circuits, methods := lib(b)
-	var x hunt.Hunt
+	circuits, _ := lib(b)
+	largest := &circuits[0]
 	for i := range circuits {
-		s := hunt.Scene{Circuit: &circuits[i], AtPa: 100e3, AmbientPa: 101325, Methods: methods, Suspects: hunt.Suspects(&circuits[i], nil, nil, "")}
-		if len(s.Suspects) > len(x.Suspects) {
-			s.Step, _ = circuits[i].Test("")
-			x = hunt.Hunt{Scene: s}
+		if len(circuits[i].Parts) > len(largest.Parts) {
+			largest = &circuits[i]
 		}
 	}
+	bench(b, largest, "")
+}
+
+// The same with a train of 24 wagons, one suspect a wagon for each of its parts.
+func BenchmarkSuspectsAndNextOfATrain(b *testing.B) {
+	circuits, _ := lib(b)
+	i := slices.IndexFunc(circuits, func(c circuit.Circuit) bool { return c.ID == "train-brake" })
+	names := make([]string, 24)
+	for k := range names {
+		names[k] = fmt.Sprint(k + 1)
+	}
+	train := circuits[i].ByThings(names)
+	bench(b, &train, "leak-brake")
+}
+
+func bench(b *testing.B, c *circuit.Circuit, step string) {
+	_, methods := lib(b)
+	x := hunt.Hunt{Scene: hunt.Scene{Circuit: c, AtPa: 100e3, AmbientPa: 101325, Methods: methods, Suspects: hunt.Suspects(c, nil, nil, "")}}
+	x.Step, _ = c.Test(step)
 	x.Shares = hunt.Told{Hunch: -1}.Shares(x.Suspects)
 	held := x.Tried(x.Step)
 	held.Flow, held.SE, held.Leaking = 5e-8, 5e-9, true
@@ -56,8 +75,8 @@ func BenchmarkSuspectsAndNext(b *testing.B) {
 		x.Found = append(x.Found, x.Look(i, methods[6], false))
 	}
 	x.Found = append(x.Found, hunt.Slowed{Cut: make([]bool, len(x.Suspects)), Share: 1, SE: 0.1})
-	b.ReportMetric(float64(len(x.Suspects)), "suspects")
 	for b.Loop() {
 		x.Report()
 	}
+	b.ReportMetric(float64(len(x.Suspects)), "suspects")
 }
