@@ -121,7 +121,11 @@ func (c *Circuit) CutOff(a Act, s Step) []string {
 // that stops points to what was cut off, and one that stays the same to what was left and to
 // the rig.
 func (c *Circuit) Points(a Act, x Answer, s Step) []string {
-	cut := c.CutOff(a, s)
+	return PointsOf(x, c.CutOff(a, s), c.Pressed(s).Suspects)
+}
+
+// PointsOf is the same where it is known what is cut off, of which suspects.
+func PointsOf(x Answer, cut []string, suspects []Part) []string {
 	switch {
 	case len(x.Points) > 0 || len(cut) == 0:
 		return x.Points
@@ -130,9 +134,13 @@ func (c *Circuit) Points(a Act, x Answer, s Step) []string {
 	case x.Seen != Same:
 		return nil
 	}
+	gone := map[string]bool{}
+	for _, id := range cut {
+		gone[id] = true
+	}
 	out := []string{}
-	for _, p := range c.Pressed(s).Suspects {
-		if !slices.Contains(cut, p.ID) {
+	for _, p := range suspects {
+		if !gone[p.ID] {
 			out = append(out, p.ID)
 		}
 	}
@@ -151,9 +159,9 @@ func (c *Circuit) ActsOf(s Step) []Act {
 		if a.Step != "" && a.Step != s.ID {
 			continue
 		}
-		speaks := a.Step == s.ID
+		speaks, cut := a.Step == s.ID, c.CutOff(a, s)
 		for _, x := range a.Answers {
-			speaks = speaks || slices.ContainsFunc(c.Points(a, x, s), tried)
+			speaks = speaks || slices.ContainsFunc(PointsOf(x, cut, in.Suspects), tried)
 		}
 		if speaks {
 			out = append(out, a)

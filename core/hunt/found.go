@@ -16,9 +16,15 @@ func (s Scene) Tried(step circuit.Step, under ...circuit.Change) Held {
 	}
 	in := s.Circuit.Pressed(step)
 	out := Held{Factor: make([]float64, len(s.Suspects))}
+	tried := map[string]bool{RigItself.ID: true}
+	for _, p := range in.Suspects {
+		tried[p.ID] = true
+	}
+	for _, x := range in.Closures {
+		tried[x.Part.ID] = true
+	}
 	for i, p := range s.Suspects {
-		same := func(x circuit.Part) bool { return x.ID == p.ID }
-		if p.ID == RigItself.ID || slices.ContainsFunc(in.Suspects, same) || slices.ContainsFunc(in.Closures, func(x circuit.Closure) bool { return same(x.Part) }) {
+		if tried[p.ID] {
 			out.Factor[i] = 1
 			for _, c := range under {
 				if times, ok := p.Changes[c]; ok {

@@ -152,6 +152,11 @@ func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []floa
 
 func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable, covers []float64, struck []Struck) {
 	var ids []string
+	places := make([][]Place, len(s.Suspects))
+	hazards := s.Circuit.There()
+	for i, p := range s.Suspects {
+		places[i] = there(s.Circuit, hazards, s.Step, p.Part)
+	}
 	for _, m := range s.Methods {
 		if m.Counts > 0 {
 			continue // it counts at the end of a hose, which is an act
@@ -169,7 +174,7 @@ func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable
 			if b.Odds[i] <= 0 {
 				continue
 			}
-			if u := m.Suits(math.Abs(s.AtPa), s.places(p)...); u.Matters {
+			if u := m.Suits(math.Abs(s.AtPa), places[i]...); u.Matters {
 				why.Unsuited = u
 				continue
 			}
@@ -222,17 +227,18 @@ type Plan struct {
 // acts, steps and conditions that were done.
 func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 	checks, looks, covers, struck := s.Checks(b)
+	of := byPart(looks, len(b.Sizes))
 	order, least := Route(b.Sizes, looks, covers, 4*keep)
 	out := Plan{Struck: struck}
 	var best *Check
 	for _, x := range s.splits(b, done) {
-		if m := s.after(b, x, looks, covers); m < least*(1-noGain) {
+		if m := s.after(b, x, looks, of, covers); m < least*(1-noGain) {
 			best, least = &x, m
 		}
 	}
 	out.Minutes = least
 	if best != nil {
-		if !s.lookFirst(b, *best, least, order, looks, covers) {
+		if !s.lookFirst(b, *best, least, order, looks, of, covers) {
 			out.Checks = append(out.Checks, *best)
 		}
 	}
@@ -246,7 +252,7 @@ func (s Scene) Next(b Belief, done map[string]bool, keep int) Plan {
 
 // lookFirst reports whether a quick look pays before a check that speaks for many: a few seconds
 // of listening may spare it.
-func (s Scene) lookFirst(b Belief, x Check, least float64, order []int, looks []Lookable, covers []float64) bool {
+func (s Scene) lookFirst(b Belief, x Check, least float64, order []int, looks []Lookable, of [][]int, covers []float64) bool {
 	if len(order) == 0 {
 		return false
 	}
@@ -271,7 +277,7 @@ func (s Scene) lookFirst(b Belief, x Check, least float64, order []int, looks []
 	if all <= 0 {
 		return false
 	}
-	then := s.after(missed, x, looks, covers)
+	then := s.after(missed, x, looks, of, covers)
 	return costs+saw/all*l.Wait+(1-saw/all)*then < least
 }
 

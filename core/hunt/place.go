@@ -9,13 +9,17 @@ import (
 // There is what a part is like in a step, as far as methods mind: under vacuum, inside, beside a
 // belt, on the machine, with oil under pressure or fuel about.
 func There(c *circuit.Circuit, s circuit.Step, p circuit.Part) []Place {
+	return there(c, c.There(), s, p)
+}
+
+// there is the same where the circuit's hazards are known.
+func there(c *circuit.Circuit, hazards []circuit.Hazard, s circuit.Step, p circuit.Part) []Place {
 	var out []Place
 	add := func(yes bool, place Place) {
 		if yes {
 			out = append(out, place)
 		}
 	}
-	hazards := c.There()
 	burns := func(id string) bool { ch, _ := c.Chamber(id); return ch.Burns }
 	add(s.Draws(), UnderVacuum)
 	add(p.Between[0] != circuit.Outside && p.Between[1] != circuit.Outside, Inside)

@@ -27,17 +27,18 @@ const ahead = 1e-3
 // looks in their order, at most keep of them, and the minutes expected until the leak is seen,
 // as a mean over what the looks can see.
 func Walk(shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
-	return walkTo(remainder, shares, looks, covers, keep)
+	return walkTo(remainder, shares, looks, byPart(looks, len(shares)), covers, keep)
 }
 
 // Route is a walk that may begin behind a cover: it is dear for one look and cheap for several, so
 // it is tried whether it pays to take one off first. The minutes are good for comparing ways only.
 func Route(shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
-	order, minutes = walkTo(ahead, shares, looks, covers, keep)
+	of := byPart(looks, len(shares))
+	order, minutes = walkTo(ahead, shares, looks, of, covers, keep)
 	for k, price := range covers {
 		open := slices.Clone(covers)
 		open[k] = 0
-		first, m := walkTo(ahead, shares, looks, open, max(keep, 1))
+		first, m := walkTo(ahead, shares, looks, of, open, max(keep, 1))
 		if price > 0 && len(first) > 0 && looks[first[0]].Cover == k && m+price < minutes*(1-noGain) {
 			order, minutes = first, m+price
 		}
@@ -49,8 +50,8 @@ func Route(shares [][Cells]float64, looks []Lookable, covers []float64, keep int
 const noGain = 1e-6
 
 // walkTo follows a walk until so much of the odds is left.
-func walkTo(depth float64, shares [][Cells]float64, looks []Lookable, covers []float64, keep int) (order []int, minutes float64) {
-	w, whole := newWalk(depth, shares, looks, covers)
+func walkTo(depth float64, shares [][Cells]float64, looks []Lookable, of [][]int, covers []float64, keep int) (order []int, minutes float64) {
+	w, whole := newWalk(depth, shares, looks, of, covers)
 	seen, spent := 0.0, 0.0
 	for range mostLooks {
 		best := w.best()
@@ -75,6 +76,15 @@ func walkTo(depth float64, shares [][Cells]float64, looks []Lookable, covers []f
 	return order, minutes / seen
 }
 
+// byPart are the looks at each part.
+func byPart(looks []Lookable, parts int) [][]int {
+	of := make([][]int, parts)
+	for k := range looks {
+		of[looks[k].Part] = append(of[looks[k].Part], k)
+	}
+	return of
+}
+
 // walk is one that is under way.
 type walk struct {
 	looks []Lookable
@@ -88,12 +98,9 @@ type walk struct {
 }
 
 // newWalk begins one, with the odds that it follows: hypotheses beyond its depth are left out.
-func newWalk(depth float64, shares [][Cells]float64, looks []Lookable, covers []float64) (*walk, float64) {
-	w := &walk{looks: looks, price: slices.Clone(covers), left: slices.Clone(shares), of: make([][]int, len(shares)),
+func newWalk(depth float64, shares [][Cells]float64, looks []Lookable, of [][]int, covers []float64) (*walk, float64) {
+	w := &walk{looks: looks, price: slices.Clone(covers), left: slices.Clone(shares), of: of,
 		gain: make([]float64, len(looks)), first: make([]int, len(shares)), rate: make([]float64, len(shares))}
-	for k := range looks {
-		w.of[looks[k].Part] = append(w.of[looks[k].Part], k)
-	}
 	var mass [Cells]float64
 	whole := 0.0
 	for i := range shares {

@@ -1,6 +1,7 @@
 package hunt
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -10,13 +11,30 @@ import (
 // Split are the suspects to which an answer of an act points in a step, and those to which its
 // other answers do.
 func (s Scene) Split(a circuit.Act, x circuit.Answer) Acted {
-	out := Acted{Points: s.among(s.Circuit.Points(a, x, s.Step)), Others: make([]bool, len(s.Suspects)), All: x.Seen == circuit.Stops}
-	for _, other := range a.Answers {
-		if other.Seen == x.Seen {
-			continue
+	for i, e := range s.split(a, s.Circuit.CutOff(a, s.Step), s.Circuit.Pressed(s.Step).Suspects) {
+		if a.Answers[i].Seen == x.Seen {
+			return e
 		}
-		for i, yes := range s.among(s.Circuit.Points(a, other, s.Step)) {
-			out.Others[i] = out.Others[i] || yes && !out.Points[i]
+	}
+	return Did(make([]bool, len(s.Suspects)), false)
+}
+
+// split are all the answers of an act that cuts so much off.
+func (s Scene) split(a circuit.Act, cut []string, tried []circuit.Part) []Acted {
+	points := make([][]bool, len(a.Answers))
+	for i, x := range a.Answers {
+		points[i] = s.among(circuit.PointsOf(x, cut, tried))
+	}
+	out := make([]Acted, len(a.Answers))
+	for i, x := range a.Answers {
+		out[i] = Acted{Points: points[i], Others: make([]bool, len(s.Suspects)), All: x.Seen == circuit.Stops}
+		for k, other := range a.Answers {
+			if other.Seen == x.Seen {
+				continue
+			}
+			for n, yes := range points[k] {
+				out[i].Others[n] = out[i].Others[n] || yes && !points[i][n]
+			}
 		}
 	}
 	return out
@@ -24,9 +42,13 @@ func (s Scene) Split(a circuit.Act, x circuit.Answer) Acted {
 
 // among marks those of the suspects that are named; the rig's joints go by the rig.
 func (s Scene) among(ids []string) []bool {
+	named := map[string]bool{}
+	for _, id := range ids {
+		named[id] = true
+	}
 	out := make([]bool, len(s.Suspects))
 	for i, p := range s.Suspects {
-		out[i] = slices.Contains(ids, p.ID) || p.OfRig && slices.Contains(ids, circuit.OfTheRig)
+		out[i] = named[p.ID] || p.OfRig && named[circuit.OfTheRig]
 	}
 	return out
 }
@@ -34,9 +56,10 @@ func (s Scene) among(ids []string) []bool {
 // splits are all the checks that speak for many suspects at once.
 func (s Scene) splits(b Belief, done map[string]bool) []Check {
 	var out []Check
+	tried := s.Circuit.Pressed(s.Step).Suspects
 	for _, a := range s.Circuit.ActsOf(s.Step) {
 		if !done[a.ID] {
-			out = append(out, s.acted(a))
+			out = append(out, s.acted(a, tried))
 		}
 	}
 	for _, step := range s.Circuit.Tests() {
@@ -48,6 +71,16 @@ func (s Scene) splits(b Belief, done map[string]bool) []Check {
 		if !done[string(c.change)] {
 			out = append(out, s.changed(c))
 		}
+	}
+	if len(out) > mostSplits { // the nearer to half, the more is told
+		off := func(c Check) (odds float64) {
+			for _, i := range c.Tries {
+				odds += b.Odds[i]
+			}
+			return math.Abs(odds - 0.5)
+		}
+		slices.SortStableFunc(out, func(x, y Check) int { return cmp.Compare(off(x), off(y)) })
+		out = out[:mostSplits]
 	}
 	for i := range out {
 		x := &out[i]
@@ -63,19 +96,23 @@ func (s Scene) splits(b Belief, done map[string]bool) []Check {
 	return out
 }
 
+// mostSplits are weighed: a long row can be parted at many places.
+const mostSplits = 12
+
 // acted is an act of the circuit's file.
-func (s Scene) acted(a circuit.Act) Check {
+func (s Scene) acted(a circuit.Act, tried []circuit.Part) Check {
 	out := Check{Kind: AnAct, Part: -1, Act: &a, HandsS: float64(a.Takes + a.Reached), WaitS: s.watchS()}
 	if a.Does == circuit.Nip {
 		out.Kind = AMend
 	}
-	tries := s.Circuit.CutOff(a, s.Step)
+	cut := s.Circuit.CutOff(a, s.Step)
+	tries := cut
 	if len(tries) == 0 {
-		tries = s.Circuit.Points(a, a.Answers[0], s.Step)
+		tries = circuit.PointsOf(a.Answers[0], cut, tried)
 	}
 	out.Tries = marked(s.among(tries))
-	for _, x := range a.Answers {
-		if e := s.Split(a, x); slices.Contains(e.Points, true) || slices.Contains(e.Others, true) {
+	for _, e := range s.split(a, cut, tried) {
+		if slices.Contains(e.Points, true) || slices.Contains(e.Others, true) {
 			out.Answers = append(out.Answers, e) // else it tells none of them apart
 		}
 	}
@@ -154,7 +191,7 @@ func (s Scene) watchS() float64 {
 
 // after is the minutes of a check and of the walk that is left after each of its answers;
 // infinite where it tells nothing apart.
-func (s Scene) after(b Belief, x Check, looks []Lookable, covers []float64) float64 {
+func (s Scene) after(b Belief, x Check, looks []Lookable, of [][]int, covers []float64) float64 {
 	total, mean := 0.0, 0.0
 	answers := 0
 	weights := make([]float64, len(b.Sizes))
@@ -174,7 +211,7 @@ func (s Scene) after(b Belief, x Check, looks []Lookable, covers []float64) floa
 				left[i][k] *= weights[i]
 			}
 		}
-		_, m := walkTo(ahead, left, looks, covers, 0)
+		_, m := walkTo(ahead, left, looks, of, covers, 0)
 		answers++
 		total += mass
 		mean += mass * m

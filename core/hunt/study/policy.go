@@ -22,7 +22,7 @@ type Outcome struct {
 	Minutes float64 // until a true leak was named
 	Right   bool    // the first part that was named leaks
 	Wrong   int     // parts that were mended for nothing
-	ByOdds  bool    // the first was named by its odds, unseen
+	ByOdds  bool    // the first was named at 19 to 1, unseen
 	GivenUp bool
 }
 
@@ -99,7 +99,7 @@ func ours(c *Case) Outcome {
 				continue
 			}
 			if first {
-				out.Right, out.ByOdds, first = h.Leaks(part), !x.Seen[id], false
+				out.Right, out.ByOdds, first = h.Leaks(part), ok && !x.Seen[id], false
 			}
 			if h.Leaks(part) {
 				out.Minutes = h.spent
