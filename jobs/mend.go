@@ -72,15 +72,14 @@ func (r *Room) chosenRepair(f *file) circuit.RepairSchool {
 }
 
 // mendParts are the parts that may be mended, those seen leaking first.
-func (r *Room) mendParts(f *file) []trail.MendPart {
+func (r *Room) mendParts(f *file, ranked []trail.SuspectView) []trail.MendPart {
 	whole := &f.basis.Circuit
-	_, ranked := f.log(nil).View(r.lib)
 	return trail.Mendable(ranked, whole, r.chosenRepair(f), r.ladder(whole))
 }
 
 // mendView is what may be mended and what was.
-func (r *Room) mendView(f *file, shown []holds.HoldView) MendView {
-	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: r.mendParts(f), Done: []string{}}
+func (r *Room) mendView(f *file, shown []holds.HoldView, ranked []trail.SuspectView) MendView {
+	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: r.mendParts(f, slices.Clone(ranked)), Done: []string{}}
 	var last logbook.Fact
 	for _, x := range f.facts {
 		if x.Subject == terms.AboutRepair {
@@ -103,7 +102,8 @@ func (r *Room) mendView(f *file, shown []holds.HoldView) MendView {
 // Mend takes down a repair.
 func (r *Room) Mend(ctx context.Context, jobID string, in Mend) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "mend", func(p *pencil) error {
-		parts := r.mendParts(p.file)
+		_, ranked := p.log(nil).View(r.lib)
+		parts := r.mendParts(p.file, ranked)
 		i := slices.IndexFunc(parts, func(x trail.MendPart) bool { return x.ID == in.Part })
 		if i < 0 {
 			return desk.Refuse("part", "there is no part %q to mend on this sheet", in.Part)

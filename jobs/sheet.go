@@ -62,7 +62,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	if v.Rig, err = r.rigView(ctx, f); err != nil {
 		return v, err
 	}
-	v.Mend = r.mendView(f, v.Holds)
+	v.Mend = r.mendView(f, v.Holds, v.Suspects)
 	v.Stages, v.Current = f.stages(&v, all)
 	v.Folded = f.folded(&v)
 	v.Explains, err = f.explains(v.Holds)

@@ -151,11 +151,22 @@ func (r *reading) holds() {
 			}
 		}
 		if !old {
+			r.shape(rep)
 			r.acts(h)
 		}
 	}
 	if r.log.Escape != terms.NotNoticed {
 		r.found(hunt.Phase{Dripped: r.log.Escape == terms.Dripped}, r.log.Escape.Says())
+	}
+}
+
+// shape is what the shape of a fall says.
+func (r *reading) shape(rep *judge.Report) {
+	if rep.Shape == judge.ShapeFloor {
+		r.found(r.Floors(), "It fell to a pressure and stayed there: something shuts again.")
+	}
+	if slices.ContainsFunc(rep.Steps, func(x judge.StepReport) bool { return x.Event == trace.Moved && x.KPa < 0 }) {
+		r.found(r.MovedAndJumped(), "A sudden loss when something was moved.")
 	}
 }
 

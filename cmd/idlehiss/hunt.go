@@ -8,9 +8,11 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
+	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
+	"idlehiss/core/trace"
 	"idlehiss/library"
 )
 
@@ -196,6 +198,12 @@ func (h *hunting) holds() error {
 			return fmt.Errorf("step %s: %w", s.ID, err)
 		}
 		h.Done[s.ID] = true
+		if rep.Shape == judge.ShapeFloor {
+			h.Found = append(h.Found, h.Floors())
+		}
+		if slices.ContainsFunc(rep.Steps, func(x judge.StepReport) bool { return x.Event == trace.Moved && x.KPa < 0 }) {
+			h.Found = append(h.Found, h.MovedAndJumped())
+		}
 		if r := rep.FlowCm3PerMin; r != nil {
 			held := h.Tried(s)
 			held.Flow, held.SE, held.Leaking = math.Max(0, r.Value)/60e6, math.Max((r.High-r.Low)/3.92, 1e-3)/60e6, rep.Call == "leaking"

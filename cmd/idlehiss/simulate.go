@@ -52,7 +52,15 @@ type simulated struct {
 	TrueFlowCm3PerMin float64          `json:"true_flow_cm3_per_min"`
 	Readings          [][2]float64     `json:"readings_s_kpa"`
 	Events            []simulatedEvent `json:"events"`
-	Noticed           []noticed        `json:"noticed"` // at each part by each method, at the pressure of the end
+	Noticed           []noticed        `json:"noticed"`    // at each part by each method, at the pressure of the end
+	Acts              []simulatedAct   `json:"acts"`       // of each act that cuts something off
+	Conditions        []simulatedAct   `json:"conditions"` // hot, moved
+}
+
+// simulatedAct is the loss after an act, or under a condition, as a share of the loss before.
+type simulatedAct struct {
+	ID    string  `json:"id"`
+	Share float64 `json:"share_left"`
 }
 
 // noticed is what a person notices at a part by a method.
@@ -149,7 +157,13 @@ func (c *simulateCmd) Run(o outside) error {
 		return c.deliver(o, w.Bytes())
 	}
 	doc := simulated{Circuit: x.ID, Simulated: true, TestPressureKPa: at / 1e3, AmbientKPa: c.Ambient.Low / 1e3, AirCm3: air * 1e6,
-		TrueFlowCm3PerMin: total * 60e6, TrueRateKPaPerMin: simulate.RatePaPerS(total, air) * 60 / 1e3, Readings: [][2]float64{}, Events: []simulatedEvent{}, Noticed: []noticed{}}
+		TrueFlowCm3PerMin: total * 60e6, TrueRateKPaPerMin: simulate.RatePaPerS(total, air) * 60 / 1e3, Readings: [][2]float64{}, Events: []simulatedEvent{}, Noticed: []noticed{}, Acts: []simulatedAct{}, Conditions: []simulatedAct{}}
+	for _, a := range sim.Acts(&x, step) {
+		doc.Acts = append(doc.Acts, simulatedAct(a))
+	}
+	for _, a := range sim.Changes(&x) {
+		doc.Conditions = append(doc.Conditions, simulatedAct(a))
+	}
 	for _, n := range notices {
 		doc.Noticed = append(doc.Noticed, noticed{n.Part, n.Method, n.Minutes(), n.Chance, n.Seen, n.Shows, n.Meant})
 	}

@@ -47,6 +47,7 @@ func TestEvidenceMovesTheOdds(t *testing.T) {
 		"tight elsewhere":                  {Held{Factor: []float64{1, 1, 0, 0}, SE: 1e-10}, 2, 1},
 		"leaking where it is tried":        {Held{Factor: []float64{0, 0, 1, 1}, Flow: 1e-8, SE: 1e-9, Leaking: true}, 3, 1},
 		"an act that points to it":         {Acted{Points: []bool{false, true, false, false}, Others: []bool{true, false, true, true}}, 1, 1},
+		"it closes again":                  {Shaped{Times: []float64{0.4, 4, 0.4, 0.4}}, 1, 1},
 		"slowed when it was cut off":       {Slowed{Cut: []bool{false, true, false, false}, Share: 0.1, SE: 0.1}, 1, 1},
 		"cut off, and as fast":             {Slowed{Cut: []bool{false, true, false, false}, Share: 1.1, SE: 0.1, Air: 0.1}, 1, -1},
 		"it came out there":                {CameOut{[]bool{false, false, false, true}}, 3, 1},

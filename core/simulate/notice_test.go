@@ -105,3 +105,43 @@ func TestGaugesAsTheyAre(t *testing.T) {
 		t.Errorf("%d of 8000 dropped, in %d runs", dropped, runs)
 	}
 }
+
+// Cut off, a leak stops on the gauge; another goes on, faster out of less gas; hot, it grows as the file says.
+func TestWhatAnActWouldShow(t *testing.T) {
+	c := circuit.Circuit{
+		Chambers: []circuit.Chamber{{ID: "loop", Holds: circuit.HoldsGas, Volume: 1e-3}},
+		Ports:    []circuit.Port{{ID: "neck", Chamber: "loop"}},
+		Parts: []circuit.Part{
+			{ID: "hose", Between: [2]string{"loop", circuit.Outside}, Odds: 1},
+			{ID: "core", Between: [2]string{"loop", circuit.Outside}, Odds: 1, Changes: map[circuit.Change]float64{circuit.WhenHot: 3}},
+		},
+		Steps: []circuit.Step{{ID: "hold", Kind: circuit.Hold}},
+		Acts: []circuit.Act{{ID: "clamp", Cuts: []string{"core"}, Air: 0.2, Answers: []circuit.Answer{
+			{Seen: circuit.Stops, Says: "It is the core."}, {Seen: circuit.Same, Says: "It is not."}}}},
+	}
+	leak := func(part string) Passage {
+		return Passage{Part: part, To: Outside, Law: physics.Laminar, StdM3PeS: 1e-7, RefPa: 100e3}
+	}
+	for what, x := range map[string]struct {
+		passages  []Passage
+		cut, warm float64
+	}{
+		"the core": {[]Passage{leak("core")}, 0, 3},
+		"the hose": {[]Passage{leak("hose")}, 1.25, 1},
+		"both":     {[]Passage{leak("hose"), leak("core")}, 0.625, 2},
+		"no leak":  {nil, -1, -1},
+	} {
+		sim := start(t, System{AmbientPa: air, Chambers: []Chamber{{GasM3: 1e-3}}, Passages: x.passages})
+		sim.Stroke(0, 1e-3*100e3/air)
+		step, _ := c.Test("")
+		told := func(all []Acted) float64 {
+			if len(all) == 0 {
+				return -1
+			}
+			return all[0].Share
+		}
+		if cut, warm := told(sim.Acts(&c, step)), told(sim.Changes(&c)); math.Abs(cut-x.cut) > 1e-9 || math.Abs(warm-x.warm) > 1e-9 {
+			t.Errorf("%s: %.3f is left after the clamp and %.3f hot, want %.3f and %.3f", what, cut, warm, x.cut, x.warm)
+		}
+	}
+}
