@@ -89,6 +89,12 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.stage("call")
 	p.reads(`[data-stage=call] [data-verdict=bad]`, "It leaks inward only")
 	p.scan("the call of many steps")
+	// What leaks inward only is hunted by what works under vacuum.
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/hunt"))
+	p.stage("hunt")
+	p.hunted("clutch-seal")
+	p.reads(`[data-named=clutch-seal]`, "Shaft seal, clutch side")
+	p.scan("the hunt of a crankcase")
 }
 
 // A step that comes too early does nothing, says what comes before it, and Enter goes

@@ -209,18 +209,18 @@ const leastSE = 1e-3
 func (r *reading) acts(h Held) {
 	for _, a := range h.Report.Acts {
 		id := strings.TrimPrefix(a.Event, trace.ActPrefix)
-		if _, answered := r.log.Answers[id]; answered || a.Verdict == judge.ActNotYet || a.Before.Value <= 0 {
+		r.Done[id] = r.Done[id] || a.Over || a.Verdict != judge.ActNotYet
+		if _, answered := r.log.Answers[id]; answered || !r.Done[id] || a.Before.Value <= 0 {
 			continue
 		}
 		i := slices.IndexFunc(r.Circuit.Acts, func(x circuit.Act) bool { return x.ID == id })
 		if i < 0 {
-			if tries := r.marked(id); slices.Contains(tries, true) {
+			if tries := r.marked(id); slices.Contains(tries, true) && a.Verdict != judge.ActNotYet {
 				r.found(hunt.Did(tries, a.Verdict != judge.ActSame), actSays(r.title(id), a.Says))
 			}
 			continue
 		}
 		act := r.Circuit.Acts[i]
-		r.Done[id] = true
 		if cut := r.Circuit.CutOff(act, h.Step); len(cut) > 0 && (a.Verdict != judge.ActFaster || act.Air > 0) {
 			share := math.Max(0, a.After.Value) / a.Before.Value
 			se := math.Hypot(a.After.High-a.After.Low, share*(a.Before.High-a.Before.Low)) / 3.92 / a.Before.Value
@@ -261,11 +261,20 @@ func (r *reading) title(id string) string {
 	return id
 }
 
-// looks are the last look at each part by each method. What was seen before a mend is explained by it;
+// mostSame is how often the same look with the same answer counts.
+const mostSame = 3
+
+// looks are those at each part by each method. What was seen before a mend is explained by it;
 // where nothing was seen, nothing leaks still.
 func (r *reading) looks() {
+	r.Spent = map[string]bool{}
+	times := map[string]int{}
 	for i, o := range r.log.Looks {
-		later := slices.ContainsFunc(r.log.Looks[i+1:], func(x logbook.Observation) bool { return x.Part == o.Part && x.Method == o.Method })
+		// Another answer of the same look corrects those before it. The same again counts again, but not for ever:
+		// who overlooks a place thrice overlooks it the fourth time too.
+		later := slices.ContainsFunc(r.log.Looks[i+1:], func(x logbook.Observation) bool {
+			return x.Part == o.Part && x.Method == o.Method && x.Seen != o.Seen
+		})
 		part := slices.IndexFunc(r.Suspects, func(s hunt.Suspect) bool { return s.ID == o.Part })
 		method := slices.IndexFunc(r.Methods, func(m hunt.Method) bool { return m.ID == o.Method })
 		if later || part < 0 || method < 0 || o.Seen && (o.Class == terms.Meant || o.At.Before(r.since)) {
@@ -274,8 +283,15 @@ func (r *reading) looks() {
 		if o.At.Before(r.since) && slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == o.Part }) {
 			continue
 		}
+		key := o.Part + "/" + o.Method
+		if times[key]++; times[key] > mostSame {
+			continue
+		}
+		r.Spent[key] = times[key] == mostSame
 		r.found(r.Look(part, r.Methods[method], o.Seen), lookSays(r.Suspects[part].Title, r.Methods[method], o.Seen))
-		r.Looked[o.Part] = append(r.Looked[o.Part], o.Method)
+		if times[key] == 1 {
+			r.Looked[o.Part] = append(r.Looked[o.Part], o.Method)
+		}
 		r.Seen[o.Part] = r.Seen[o.Part] || o.Seen && o.Class.Faulty()
 	}
 	for _, p := range r.log.CameOut {

@@ -31,6 +31,7 @@ type Scene struct {
 	Dripped   *bool           // what was seen; nil: not known
 	Loud      bool
 	Tools     map[string]bool  // methods that not every shop has, and this one does
+	Spent     map[string]bool  // looks, as part/method, that were done so often that another tells nothing
 	WatchS    float64          // for which the gauge is watched after an act; 0: as usual
 	Repairs   []circuit.Repair // of circuits that have no ladder of their own
 }
@@ -178,7 +179,9 @@ func (s Scene) checks(b Belief, least float64) (checks []Check, looks []Lookable
 				why.Unsuited = u
 				continue
 			}
-			offered = true
+			if offered = true; s.Spent[p.ID+"/"+m.ID] {
+				continue
+			}
 			c := Check{Kind: ALook, Part: i, Method: m, Tries: []int{i}, HandsS: float64(p.Reach) + float64(m.Takes), WaitS: float64(m.Waits)}
 			l := Lookable{Part: i, Cover: -1, Chance: chances}
 			for k := range chances {

@@ -36,6 +36,7 @@ type ActReport struct {
 	OddsSlower float64    `json:"odds_slower"` // that the loss after is below three quarters of that before
 	MoreS      *float64   `json:"more_s"`      // to watch until it can be told; 0 when it is; null when it cannot be told
 	StepKPa    float64    `json:"step_kpa"`    // by which the needle jumped, positive up
+	Over       bool       `json:"over"`        // it was undone, or another came after it: no more is read for it
 	Says       string     `json:"says"`        // in words
 }
 
@@ -89,6 +90,7 @@ func (l *Live) Acts() []ActReport {
 			continue
 		}
 		rep := a.report(i - from)
+		rep.Over = to < len(turns)
 		out = append(out, rep)
 		if to < len(turns) { // nothing later is looked at: it stays as it is
 			if l.acts == nil {

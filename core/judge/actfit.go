@@ -2,8 +2,11 @@ package judge
 
 import (
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
+
+	"idlehiss/core/trace"
 )
 
 // The slopes about an act (docs/PHYSICS.md, The gauge as a finger): constant, settling in common, a
@@ -25,17 +28,18 @@ const (
 type actNode struct {
 	tau    float64
 	turns  int
+	slopes []int // the column of each part's slope
 	mean   []float64
 	cov    *mat.SymDense
 	weight float64
 }
 
 // Columns: constant, settling, what settles unseen, slopes, steps.
-func (n *actNode) slopeAt(k int) int { return 2 + len(Unseen) + k }
+func (n *actNode) slopeAt(k int) int { return n.slopes[k] }
 
 func (n *actNode) rate(k int) float64   { return n.mean[n.slopeAt(k)] }
 func (n *actNode) rateSD(k int) float64 { i := n.slopeAt(k); return math.Sqrt(n.cov.At(i, i)) }
-func (n *actNode) step(k int) float64   { return n.mean[n.slopeAt(n.turns+1)+k] }
+func (n *actNode) step(k int) float64   { return n.mean[firstSlope+n.turns+1+k] }
 
 // drive is how fast a leak passes at a pressure against the start: laminar.
 func (a *actFit) drive(y float64) float64 {
@@ -44,9 +48,39 @@ func (a *actFit) drive(y float64) float64 {
 	return square(abs(math.Max(0, a.startPa+y))) / square(abs(a.startPa))
 }
 
+// firstSlope is the first column of the slopes.
+const firstSlope = 2 + len(Unseen)
+
+// columns are those of the slopes between the turns. Once an act is undone the loss is what it was: tied, its
+// slope is that of before; not tied, each has its own, as when a joint was tightened.
+func (a *actFit) columns(tied bool) []int {
+	out := make([]int, len(a.turns)+1)
+	for k := range out {
+		out[k] = firstSlope + k
+		if tied && k > 0 && a.turns[k-1].Kind == trace.ActOver {
+			out[k] = firstSlope
+			if trace.IsAct(a.turns[0].Kind) {
+				continue
+			}
+			out[k] = firstSlope + a.firstOver() // what was before the first turn belongs to an act
+		}
+	}
+	return out
+}
+
+// firstOver is the first part that follows an undoing.
+func (a *actFit) firstOver() int {
+	for k, e := range a.turns {
+		if e.Kind == trace.ActOver {
+			return k + 1
+		}
+	}
+	return 0
+}
+
 // row fills the columns at a moment. passed[k] is the time, s, weighed by the drive, that passed
 // between turn k-1 and turn k so far.
-func (a *actFit) row(t, tau float64, passed []float64, x []float64) {
+func (a *actFit) row(t, tau float64, passed []float64, slopes []int, x []float64) {
 	for i := range x {
 		x[i] = 0
 	}
@@ -54,13 +88,12 @@ func (a *actFit) row(t, tau float64, passed []float64, x []float64) {
 	for u, at := range Unseen {
 		x[2+u] = math.Exp(-t / at)
 	}
-	first := 2 + len(Unseen)
 	for k := range passed {
-		x[first+k] = -passed[k]
+		x[slopes[k]] -= passed[k]
 	}
 	for k, e := range a.turns {
 		if t >= e.AtS-a.t0 {
-			x[first+len(passed)+k] = 1
+			x[firstSlope+len(passed)+k] = 1
 		}
 	}
 }
@@ -104,16 +137,22 @@ func (a *actFit) fit(seen []sight) []actNode {
 		top := math.Inf(-1)
 		passed := a.passing(seen)
 		missed := 0.0
-		for _, tau := range actTaus {
-			n, logZ, miss, ok := a.node(seen, passed, tau, fall, widen)
-			if !ok {
-				continue
+		for _, tied := range []bool{true, false} {
+			slopes := a.columns(tied)
+			if !tied && slices.Equal(slopes, a.columns(true)) {
+				break
 			}
-			n.weight = logZ
-			if logZ > top {
-				top, missed = logZ, miss
+			for _, tau := range actTaus {
+				n, logZ, miss, ok := a.node(seen, passed, slopes, tau, fall, widen)
+				if !ok {
+					continue
+				}
+				n.weight = logZ
+				if logZ > top {
+					top, missed = logZ, miss
+				}
+				nodes = append(nodes, n)
 			}
-			nodes = append(nodes, n)
 		}
 		sum := 0.0
 		for i := range nodes {
@@ -135,10 +174,10 @@ func (a *actFit) fit(seen []sight) []actNode {
 }
 
 // node fits one time of settling; miss is the sum of squared misses over the sights' variance.
-func (a *actFit) node(seen []sight, passed [][]float64, tau, fall, widen float64) (n actNode, logZ, miss float64, ok bool) {
+func (a *actFit) node(seen []sight, passed [][]float64, slopes []int, tau, fall, widen float64) (n actNode, logZ, miss float64, ok bool) {
 	turns := len(a.turns)
 	cols := 2 + len(Unseen) + 2*turns + 1
-	n = actNode{tau: tau, turns: turns}
+	n = actNode{tau: tau, turns: turns, slopes: slopes}
 	sd := make([]float64, cols)
 	sd[0] = 0.02*a.startPa + 2*a.gauge.StepPaOrDigit()
 	sd[1] = math.Min(actSettle*a.startPa, fall+a.gauge.StepPaOrDigit())
@@ -159,7 +198,7 @@ func (a *actFit) node(seen []sight, passed [][]float64, tau, fall, widen float64
 	}
 	x := make([]float64, cols)
 	for i, s := range seen {
-		a.row(s.t, tau, passed[i], x)
+		a.row(s.t, tau, passed[i], slopes, x)
 		w := 1 / (s.sd * s.sd * widen)
 		for r := range cols {
 			if x[r] == 0 {
@@ -184,7 +223,7 @@ func (a *actFit) node(seen []sight, passed [][]float64, tau, fall, widen float64
 	n.mean = m.RawVector().Data
 	logZ = mat.Dot(&m, b)/2 - logSD - chol.LogDet()/2
 	for i, s := range seen {
-		a.row(s.t, tau, passed[i], x)
+		a.row(s.t, tau, passed[i], slopes, x)
 		v := s.y
 		for c := range x {
 			v -= n.mean[c] * x[c]
@@ -202,15 +241,16 @@ const (
 
 // odds are the probabilities that the loss after a turn is slower, and that it is faster.
 func (a *actFit) odds(k int) (slower, faster float64) {
-	total := 0.0
+	total, loses := 0.0, 0.0
 	for i := range a.nodes {
 		n := &a.nodes[i]
+		loses += n.weight * normalCDF(n.rate(k)/n.rateSD(k))
 		s, f, all := n.odds(k)
 		slower += n.weight * s
 		faster += n.weight * f
 		total += n.weight * all
 	}
-	if total <= 0 {
+	if total <= 0 || loses < actSure { // nothing surely leaked before it that could have changed
 		return 0.5, 0
 	}
 	return slower / total, faster / total
@@ -218,9 +258,9 @@ func (a *actFit) odds(k int) (slower, faster float64) {
 
 // odds weighs what the loss after may be against the two slopes.
 func (n *actNode) odds(k int) (slower, faster, all float64) {
-	i := n.slopeAt(k)
-	m0, m1 := n.mean[i], n.mean[i+1]
-	s00, s11, s01 := n.cov.At(i, i), n.cov.At(i+1, i+1), n.cov.At(i, i+1)
+	i, j := n.slopeAt(k), n.slopeAt(k+1)
+	m0, m1 := n.mean[i], n.mean[j]
+	s00, s11, s01 := n.cov.At(i, i), n.cov.At(j, j), n.cov.At(i, j)
 	sd0 := math.Sqrt(s00)
 	rest := math.Sqrt(math.Max(s11-s01*s01/s00, leastRest*s11))
 	const reach = 4.0
@@ -285,6 +325,7 @@ func (a *actFit) usualSD() float64 {
 // until adds sights as they came until now, until the slopes stand apart.
 func (a *actFit) until(tau, before, sd float64) (s float64, ok bool) {
 	more := append([]sight{}, a.seen...)
+	slopes := a.columns(true)
 	every := math.Max(a.every, a.endS/mostSights)
 	y := 0.0
 	if len(more) > 0 {
@@ -296,12 +337,12 @@ func (a *actFit) until(tau, before, sd float64) (s float64, ok bool) {
 		if passed := t - a.endS; len(more)%4 != 0 && passed > 8*every {
 			continue
 		}
-		n, _, _, ok := a.node(more, a.passing(more), tau, fall, 1)
+		n, _, _, ok := a.node(more, a.passing(more), slopes, tau, fall, 1)
 		if !ok {
 			return 0, false
 		}
-		i := n.slopeAt(len(a.turns) - 1)
-		v := n.cov.At(i, i) + n.cov.At(i+1, i+1) - 2*n.cov.At(i, i+1)
+		i, k := n.slopeAt(len(a.turns)-1), n.slopeAt(len(a.turns))
+		v := n.cov.At(i, i) + n.cov.At(k, k) - 2*n.cov.At(i, k)
 		if before/math.Sqrt(v) >= tellApart {
 			return t - a.endS, true
 		}

@@ -1055,6 +1055,7 @@ export interface components {
             more_s: number | null;
             /** Format: double */
             odds_slower: number;
+            over: boolean;
             says: string;
             /** Format: double */
             step_kpa: number;
