@@ -303,6 +303,17 @@ func Confirm(checks []Check, part int) (out Check, ok bool) {
 	return out, ok
 }
 
+// Enough reports whether a part that was seen and stands so is mended without another look, which would take
+// so many minutes: at 19 to 1, or where the look costs more than the doubt is worth.
+func Enough(odds, lookMinutes float64) bool {
+	return odds >= toName || odds >= leastSeen && lookMinutes > (1-odds)*wrongCostsMin
+}
+
+const (
+	leastSeen     = 0.75  // of the odds, for a part that was seen
+	wrongCostsMin = 240.0 // minutes of a part bought and fitted for nothing. Shop practice
+)
+
 // confirms is the chance of a look from which it is offered to confirm a part.
 const confirms = 0.5
 

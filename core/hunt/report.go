@@ -113,11 +113,12 @@ func (h *Hunt) Report() Report {
 	if ok {
 		s := h.Suspects[named]
 		out.Named = &NamedPart{s.ID, b.Odds[named], h.Seen[s.ID], h.ladder(s)}
-		if h.Seen[s.ID] && b.Odds[named] >= toName {
+		checks, _, _, _ := h.Checks(b)
+		c, can := Confirm(checks, named)
+		if h.Seen[s.ID] && (!can || Enough(b.Odds[named], c.Minutes())) {
 			return out // the mend and its retest come next
 		}
-		checks, _, _, _ := h.Checks(b)
-		if c, ok := Confirm(checks, named); ok {
+		if can {
 			plan.Checks = append([]Check{c}, slices.DeleteFunc(plan.Checks, func(x Check) bool { return x.Part == c.Part && x.Method.ID == c.Method.ID })...)
 		}
 	}

@@ -88,6 +88,10 @@ func ours(c *Case) Outcome {
 		b := hunt.Believe(x.Shares, x.Liquid(), x.Found)
 		plan := x.Next(b, x.Done, 1)
 		part, ok := b.Named()
+		if top := likeliest(b); !ok && x.Seen[x.Suspects[top].ID] {
+			look, can := confirm(&x, b, top)
+			part, ok = top, can && hunt.Enough(b.Odds[top], look.Minutes())
+		}
 		if ok || len(plan.Checks) == 0 {
 			if !ok { // nothing is left that would show more: the likeliest is tried
 				part = likeliest(b)
