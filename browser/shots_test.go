@@ -89,9 +89,6 @@ func TestScreenshots(t *testing.T) {
 		shot(p, name)
 	}
 	slate(1280, 800, "slate")
-	p = fresh(s.url+"/jobs/"+leaking+"/call", 390, 844)
-	p.called("leaking")
-	shot(p, "phone-call")
 	of := func(machine string) string {
 		for _, r := range rows {
 			if r.Machine == machine {
@@ -124,16 +121,16 @@ func TestScreenshots(t *testing.T) {
 	p.press("d")
 	p.until("night", `document.documentElement.dataset.theme === 'night'`)
 	shot(p, "night-hold")
+	for name, size := range map[string][2]int64{"hunt": {1280, 800}, "phone-hunt": {390, 844}} {
+		p = fresh(s.url+"/jobs/"+bench.Holds[0].JobID+"/hunt", size[0], size[1])
+		p.until("the next check", `document.querySelector('[data-check]') && document.querySelector('[data-hunt-map]')`)
+		shot(p, name)
+	}
 	p = fresh(s.url+"/kit", 1280, 800)
 	p.at("kit")
 	p.click("button[aria-pressed]", "Hand tester")
 	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "kit")
-	p = fresh(s.url+"/kit", 390, 844)
-	p.at("kit")
-	p.click("button[aria-pressed]", "readings are posted to it")
-	p.until("the piece", `document.querySelector('[data-piece]')`)
-	shot(p, "phone-kit")
 	tell[door.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
 	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
 		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})

@@ -90,11 +90,12 @@ type walk struct {
 	looks []Lookable
 	price []float64        // of covers that are still on
 	left  [][Cells]float64 // of the odds, after the misses so far
-	cells []int            // of the hypotheses that are worth following: a hold leaves few
-	of    [][]int          // looks of each part
-	gain  []float64        // chance of each look
-	first []int            // the best look of each part; -1: none
-	rate  []float64        // its chance a minute
+	whole float64
+	cells []int     // of the hypotheses that are worth following: a hold leaves few
+	of    [][]int   // looks of each part
+	gain  []float64 // chance of each look
+	first []int     // the best look of each part; -1: none
+	rate  []float64 // its chance a minute
 }
 
 // newWalk begins one, with the odds that it follows: hypotheses beyond its depth are left out.
@@ -116,6 +117,7 @@ func newWalk(depth float64, shares [][Cells]float64, looks []Lookable, of [][]in
 			followed += v
 		}
 	}
+	w.whole = math.Max(followed, 1e-300)
 	for part := range shares {
 		w.weigh(part)
 	}
@@ -147,7 +149,9 @@ func (w *walk) weigh(part int) {
 func (w *walk) rank(part int) {
 	w.first[part], w.rate[part] = -1, 0
 	for _, k := range w.of[part] {
-		if r := w.gain[k] / w.cost(k); r > w.rate[part]*(1+alikeRates) {
+		// A wait costs as much of itself as it is likely to be the last: beside other work it costs nothing.
+		cost := w.cost(k) + w.looks[k].Wait*w.gain[k]/w.whole
+		if r := w.gain[k] / cost; r > w.rate[part]*(1+alikeRates) {
 			w.first[part], w.rate[part] = k, r
 		}
 	}
