@@ -69,7 +69,7 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzJudge -fuzztime $(FUZZTIME) ./core/judge
 
 # Rooms whose files a reader can follow downwards: none uses, by way of others, itself.
-ROOMS = ./desk ./snapshot ./catalogue ./kit ./holds ./jobs ./door ./shop
+ROOMS = ./desk ./snapshot ./catalogue ./kit ./holds ./trail ./jobs ./door ./shop
 
 lint: ui/dist/index.html types-current
 	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
@@ -102,7 +102,7 @@ study:
 	./bin/judgestudy
 	./bin/judgestudy --circuit --each 350
 	go build -C tools -o ../bin/huntstudy ./huntstudy
-	./bin/huntstudy
+	./bin/huntstudy --each 60
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./browser

@@ -118,7 +118,8 @@ func (k *keeper) run(ctx context.Context) {
 			return
 		case <-again:
 			if k.judge != nil && k.judge.Acting() {
-				k.settled(ctx)
+				k.judgeIt()
+				k.show()
 			}
 		case t := <-k.todo:
 			err := safely(t.act)

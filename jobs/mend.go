@@ -79,7 +79,7 @@ func (r *Room) mendParts(f *file, ranked []trail.SuspectView) []trail.MendPart {
 
 // mendView is what may be mended and what was.
 func (r *Room) mendView(f *file, shown []holds.HoldView, ranked []trail.SuspectView) MendView {
-	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: r.mendParts(f, slices.Clone(ranked)), Done: []string{}}
+	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: trail.Once(r.mendParts(f, slices.Clone(ranked))), Done: []string{}}
 	var last logbook.Fact
 	for _, x := range f.facts {
 		if x.Subject == terms.AboutRepair {

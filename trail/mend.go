@@ -11,7 +11,20 @@ type MendPart struct {
 	ID     string           `json:"id"`
 	Title  string           `json:"title"`
 	Seen   bool             `json:"seen"`
-	Ladder []circuit.Repair `json:"ladder"`
+	Kind   string           `json:"kind"`
+	Ladder []circuit.Repair `json:"ladder"` // in a view: of the first part of a kind; the others have the same
+}
+
+// Once leaves the ladder to the first part of each kind: a train has sixty parts and ten kinds.
+func Once(parts []MendPart) []MendPart {
+	had := map[string]bool{}
+	for i := range parts {
+		if had[parts[i].Kind] {
+			parts[i].Ladder = []circuit.Repair{}
+		}
+		had[parts[i].Kind] = true
+	}
+	return parts
 }
 
 // Mendable are the parts of a circuit that may be mended by a school: those seen leaking first, then
@@ -36,7 +49,7 @@ func Mendable(ranked []SuspectView, c *circuit.Circuit, school circuit.RepairSch
 			for k := range l { // a part's own ladder needs no kinds
 				l[k].For = nil
 			}
-			out = append(out, MendPart{p.ID, p.Title, p.Faulty, l})
+			out = append(out, MendPart{p.ID, p.Title, p.Faulty, c.Parts[i].Kind, l})
 		}
 	}
 	return out

@@ -13,27 +13,6 @@ import (
 	"idlehiss/logbook"
 )
 
-// Ground is what a hunt takes for granted.
-type Ground struct {
-	Open     []string `json:"open" doc:"covers that are off, by id"`
-	Tools    []string `json:"tools" doc:"methods that not every shop has, and this one does"`
-	Noisy    bool     `json:"noisy" doc:"the shop is loud"`
-	WorkedOn []string `json:"worked_on" doc:"parts that were worked on last"`
-}
-
-// CameOut is a place where it was seen to come out, or was not after all.
-type CameOut struct {
-	Place string `json:"place" doc:"a chamber, port or part of the circuit"`
-	Step  string `json:"step,omitempty"`
-	Seen  bool   `json:"seen"`
-}
-
-// Answered is what was noticed of an act of the circuit.
-type Answered struct {
-	Act  string          `json:"act"`
-	Seen circuit.Noticed `json:"seen" doc:"one of its answers; empty takes it back"`
-}
-
 // Says is it in words, as a fact; what the circuit or the library does not have is refused.
 func (g Ground) Says(c *circuit.Circuit, lib Library) (string, error) {
 	var says []string

@@ -15,39 +15,8 @@ import (
 	"idlehiss/core/physics"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
-	"idlehiss/library"
 	"idlehiss/logbook"
 )
-
-// Log is what is known of a job, as far as a hunt reads it.
-type Log struct {
-	Circuit *circuit.Circuit
-	Joints  []circuit.Part // of the rig
-	Signs   map[string]bool
-	Hunch   string
-	Proven  bool // the rig, alone
-	Escape  terms.Escape
-	Looks   []logbook.Observation // those that count, in order of time
-	Holds   []Held                // in order of time, the rig's own proofs left out
-	Repairs []Repair              // in order of time
-	CameOut []CameOut
-	Answers map[string]circuit.Noticed // by act
-	Ground  Ground
-}
-
-// Held is a hold that was judged.
-type Held struct {
-	At        time.Time
-	Step      circuit.Step
-	Condition terms.Condition
-	Report    *judge.Report
-}
-
-// Repair is a part that was mended, and when.
-type Repair struct {
-	Part string
-	At   time.Time
-}
 
 // reading is a log on its way to a hunt.
 type reading struct {
@@ -320,39 +289,4 @@ func (r *reading) answers() {
 			}
 		}
 	}
-}
-
-// PlaceTitle is what a chamber, a port or a part is called; ok: there is one.
-func PlaceTitle(c *circuit.Circuit, id string) (title string, ok bool) {
-	if ch, ok := c.Chamber(id); ok {
-		return ch.Title, true
-	}
-	for _, p := range c.Ports {
-		if p.ID == id {
-			return p.Title, true
-		}
-	}
-	for _, p := range c.Parts {
-		if p.ID == id {
-			return p.Title, true
-		}
-	}
-	return "", false
-}
-
-// Library is what a hunt needs of the library.
-type Library struct {
-	Methods []hunt.Method
-	Repairs []circuit.Repair
-}
-
-// Open reads it.
-func Open() (Library, error) {
-	var l Library
-	var err error
-	if l.Methods, err = library.Methods(); err != nil {
-		return l, err
-	}
-	l.Repairs, err = library.Repairs()
-	return l, err
 }

@@ -15,7 +15,7 @@
   // Each part is drawn once: on the edge of the first space under pressure that it bounds.
   const boxes = $derived.by(() => {
     const order = job.hunt.chambers.toSorted((a, b) => Number(b.pressed) - Number(a.pressed));
-    const placed = new Set<string>();
+    const placed: string[] = [];
     const out: {
       id: string;
       title: string;
@@ -25,8 +25,8 @@
       right: Suspect[];
     }[] = [];
     for (const c of order) {
-      const here = sorted.filter((s) => !placed.has(s.id) && s.between.includes(c.id));
-      here.forEach((s) => placed.add(s.id));
+      const here = sorted.filter((s) => !placed.includes(s.id) && s.between.includes(c.id));
+      placed.push(...here.map((s) => s.id));
       if (!here.length) continue;
       const half = Math.ceil(here.length / 2);
       out.push({
@@ -38,7 +38,7 @@
         right: here.slice(half),
       });
     }
-    const rest = sorted.filter((s) => !placed.has(s.id));
+    const rest = sorted.filter((s) => !placed.includes(s.id));
     if (rest.length) {
       const half = Math.ceil(rest.length / 2);
       out.unshift({

@@ -16,6 +16,7 @@
   let note = $state('');
   let asked = $state(false);
   const part = $derived(mend.parts.find((p) => p.id === chosen) ?? mend.parts[0]);
+  const ladder = $derived(mend.parts.find((p) => p.kind === part?.kind && p.ladder.length)?.ladder ?? []);
   const found = $derived(mend.parts.some((p) => p.seen));
   // What was held last at a step is what is held again.
   const again = $derived(job.holds.findLast((h) => h.purpose !== 'rig proof'));
@@ -92,7 +93,7 @@
     <Choice label="By school" options={mend.schools} value={mend.school} choose={(id) => void school(id)} />
     <p class="py-1 small">{why}</p>
     <ol class="flex flex-col gap-2 pt-1">
-      {#each part.ladder as r, i (r.id)}
+      {#each ladder as r, i (r.id)}
         <li class="flex flex-wrap items-center gap-3">
           <button class="btn {i === 0 ? 'btn-main' : ''}" disabled={ask.busy} onclick={() => void put(r.id)}
             >{capital(r.title)}</button

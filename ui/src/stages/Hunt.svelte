@@ -87,7 +87,7 @@
 <Found {job} />
 <p class="sr-only" data-known={known}>{known} things known</p>
 <!-- The map is two thirds; on the phone: check, answers, map, list. -->
-<div class="grid gap-4 @3xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
+<div class="grid gap-4 @3xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)] @3xl:grid-rows-[auto_1fr]">
   <div class="flex min-w-0 flex-col gap-3 @3xl:col-start-2 @3xl:row-start-1">
     {#if acting && running}
       <section class="rounded border-2 border-ink bg-page p-3" aria-label="An act is on" data-check="acting">

@@ -2039,6 +2039,7 @@ export interface components {
         };
         MendPart: {
             id: string;
+            kind: string;
             ladder: components["schemas"]["Repair"][];
             seen: boolean;
             title: string;

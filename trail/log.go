@@ -1,0 +1,98 @@
+package trail
+
+import (
+	"time"
+
+	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
+	"idlehiss/core/judge"
+	"idlehiss/core/terms"
+	"idlehiss/library"
+	"idlehiss/logbook"
+)
+
+// Log is what is known of a job, as far as a hunt reads it.
+type Log struct {
+	Circuit *circuit.Circuit
+	Joints  []circuit.Part // of the rig
+	Signs   map[string]bool
+	Hunch   string
+	Proven  bool // the rig, alone
+	Escape  terms.Escape
+	Looks   []logbook.Observation // those that count, in order of time
+	Holds   []Held                // in order of time, the rig's own proofs left out
+	Repairs []Repair              // in order of time
+	CameOut []CameOut
+	Answers map[string]circuit.Noticed // by act
+	Ground  Ground
+}
+
+// Held is a hold that was judged.
+type Held struct {
+	At        time.Time
+	Step      circuit.Step
+	Condition terms.Condition
+	Report    *judge.Report
+}
+
+// Repair is a part that was mended, and when.
+type Repair struct {
+	Part string
+	At   time.Time
+}
+
+// PlaceTitle is what a chamber, a port or a part is called; ok: there is one.
+func PlaceTitle(c *circuit.Circuit, id string) (title string, ok bool) {
+	if ch, ok := c.Chamber(id); ok {
+		return ch.Title, true
+	}
+	for _, p := range c.Ports {
+		if p.ID == id {
+			return p.Title, true
+		}
+	}
+	for _, p := range c.Parts {
+		if p.ID == id {
+			return p.Title, true
+		}
+	}
+	return "", false
+}
+
+// Library is what a hunt needs of the library.
+type Library struct {
+	Methods []hunt.Method
+	Repairs []circuit.Repair
+}
+
+// Open reads it.
+func Open() (Library, error) {
+	var l Library
+	var err error
+	if l.Methods, err = library.Methods(); err != nil {
+		return l, err
+	}
+	l.Repairs, err = library.Repairs()
+	return l, err
+}
+
+// Ground is what a hunt takes for granted.
+type Ground struct {
+	Open     []string `json:"open" doc:"covers that are off, by id"`
+	Tools    []string `json:"tools" doc:"methods that not every shop has, and this one does"`
+	Noisy    bool     `json:"noisy" doc:"the shop is loud"`
+	WorkedOn []string `json:"worked_on" doc:"parts that were worked on last"`
+}
+
+// CameOut is a place where it was seen to come out, or was not after all.
+type CameOut struct {
+	Place string `json:"place" doc:"a chamber, port or part of the circuit"`
+	Step  string `json:"step,omitempty"`
+	Seen  bool   `json:"seen"`
+}
+
+// Answered is what was noticed of an act of the circuit.
+type Answered struct {
+	Act  string          `json:"act"`
+	Seen circuit.Noticed `json:"seen" doc:"one of its answers; empty takes it back"`
+}

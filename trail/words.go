@@ -1,0 +1,39 @@
+package trail
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"idlehiss/core/hunt"
+	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+)
+
+// The words of evidence.
+
+func heldSays(h Held) string {
+	under := ""
+	if h.Condition.Warmth == terms.Hot {
+		under = ", hot"
+	}
+	what := map[judge.Call]string{judge.Tight: "tight", judge.Leaking: "leaking", judge.NotYet: "not called"}[h.Report.Call]
+	if f := h.Report.FlowCm3PerMin; f != nil {
+		what += fmt.Sprintf(", %s cm³/min", quantity.Significant(math.Max(0, f.Value), 2))
+	}
+	return fmt.Sprintf("Hold “%s”%s: %s.", quantity.Lower(h.Step.Title), under, what)
+}
+
+func lookSays(part string, m hunt.Method, saw bool) string {
+	if saw {
+		return fmt.Sprintf("%s: leak seen (%s).", part, quantity.Lower(m.Title))
+	}
+	return fmt.Sprintf("%s: nothing seen (%s).", part, quantity.Lower(m.Title))
+}
+
+func actSays(what, saw string) string { return strings.TrimSuffix(what, ".") + ": " + saw }
+
+func cameSays(place string) string {
+	return fmt.Sprintf("It came out at the %s.", quantity.Lower(place))
+}
