@@ -1804,8 +1804,6 @@ export interface components {
             id: string;
             title: string;
             tool: boolean;
-            /** Format: double */
-            wait_minutes: number;
         };
         HuntPlace: {
             id: string;
