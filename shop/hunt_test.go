@@ -205,7 +205,7 @@ func TestAWagonIsFoundByHalving(t *testing.T) {
 				return
 			}
 		}
-		t.Fatalf("nothing was told in twenty minutes: %+v", h.Report)
+		t.Fatalf("no verdict in twenty minutes: %+v", h.Report)
 	}
 	pass(func() bool { return len(h.Calls) > 0 })
 	if h.Report.Call != judge.Leaking {

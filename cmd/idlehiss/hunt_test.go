@@ -138,7 +138,7 @@ func TestWhatIsSeenTwiceIsNamed(t *testing.T) {
 	if doc.Named == nil || doc.Named.Part != "radiator" || !doc.Named.Seen || len(doc.Named.Repairs) == 0 {
 		t.Errorf("seen twice: %+v", doc.Named)
 	}
-	// What a coarse method cannot see of so small a leak is not cleared by it, and it is struck out.
+	// What a coarse method cannot see of so small a leak is not cleared by it, and the method is not offered.
 	small := hunts(t, "cooling-radiator-cap", "loss: 0.1 cm3/min")
 	missed := hunts(t, "cooling-radiator-cap", "loss: 0.1 cm3/min\nlooks: ["+strings.Repeat("{part: radiator, method: wet-hand, seen: false}, ", 7)+"]")
 	if a, b := small.Odds("radiator"), missed.Odds("radiator"); math.Abs(a-b) > 0.01*a {
@@ -149,7 +149,7 @@ func TestWhatIsSeenTwiceIsNamed(t *testing.T) {
 		struck[s.Method] = s.Why != ""
 	}
 	if !struck["wet-hand"] || !struck["ears-quiet"] || struck["soap"] {
-		t.Errorf("struck out: %v", small.Struck)
+		t.Errorf("not offered: %v", small.Struck)
 	}
 	// A cover that is off costs nothing.
 	if c, err := library.Circuit("cooling-header-tank"); err != nil || len(c.Covers) == 0 {

@@ -12,7 +12,7 @@ import (
 const (
 	usualWatchS = 120.0 // of the gauge before and after an act
 	toName      = 0.95  // 19 to 1
-	blind       = 0.02  // chance of a look below which its method is struck out
+	blind       = 0.02  // chance of a look below which its method is not offered
 	nearlyBlind = 0.001 // the same where nothing else is left
 	loudShop    = 10.0  // how many times larger a leak must be to be heard there
 	waitLost    = 0.25  // share of a wait in which nothing else is done
@@ -28,7 +28,6 @@ type Scene struct {
 	Suspects  []Suspect
 	Methods   []Method
 	Off       map[string]bool // covers that are off, by id
-	Dripped   *bool           // what was seen; nil: not known
 	Loud      bool
 	Tools     map[string]bool  // methods that not every shop has, and this one does
 	Spent     map[string]bool  // looks, as part/method, that were done so often that another tells nothing
@@ -143,7 +142,7 @@ func (s Scene) Offers(part int, m Method) bool {
 func (s Scene) places(p Suspect) []Place { return There(s.Circuit, s.Step, p.Part) }
 
 // Checks are all the looks that could show something, with what a walk needs of them, the
-// covers' prices (minutes), and the methods that are struck out.
+// covers' prices (minutes), and the methods that are not offered.
 func (s Scene) Checks(b Belief) (checks []Check, looks []Lookable, covers []float64, struck []Struck) {
 	if checks, looks, covers, struck = s.checks(b, blind); len(checks) == 0 {
 		checks, looks, covers, _ = s.checks(b, nearlyBlind) // better than none

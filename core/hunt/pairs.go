@@ -30,7 +30,7 @@ func (w *weighing) pairs(b *Belief) (total float64) {
 			if sum == 0 {
 				continue
 			}
-			// Each of the one stands beside each of the other, but not beside itself in another guise.
+			// Each of one group beside each of the other, but no part beside itself.
 			for _, g := range one {
 				beside := w.besides(g, other)
 				for c := range si {

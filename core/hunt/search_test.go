@@ -67,7 +67,7 @@ func TestACoverIsPaidOnce(t *testing.T) {
 	}
 }
 
-// Where covers are shared no order of single looks is surely the best: the route, planned anew after every
+// Where covers are shared no order of single looks is surely the best: the route, planned again after every
 // look, against dynamic programming over what was looked at.
 func TestTheRouteIsNearTheOptimum(t *testing.T) {
 	luck := rand.New(rand.NewPCG(8, 13))

@@ -1,4 +1,4 @@
-// A picture made small enough for the book. Drawing it anew leaves behind what the camera wrote into
+// A picture made small enough for the book. Drawing it again leaves out what the camera wrote into
 // the file: moment, model, position.
 const most = 290 * 1024; // bytes; the book takes 300 kB
 const side = 1600; // points, the longer one
