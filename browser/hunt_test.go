@@ -6,18 +6,31 @@ import (
 	"image/png"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 
+	"idlehiss/core/circuit"
 	"idlehiss/jobs"
 )
 
 // hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
 // the part is named and seen.
-func (p *page) hunted(part string) {
+func (p *page) hunted(part string) { p.t.Helper(); p.huntedBy(mechanic{part: part}) }
+
+// mechanic is who hunts: where it truly leaks, where that runs down to (seen wet the first time, then wiped
+// off), and what of an act is noticed that the gauge does not tell.
+type mechanic struct {
+	part    string
+	wet     []string
+	noticed circuit.Noticed
+}
+
+func (p *page) huntedBy(m mechanic) {
 	p.t.Helper()
+	part := m.part
 	const known = `Number(document.querySelector('[data-known]').dataset.known)`
 	var asked []string
 	for range 40 {
@@ -34,16 +47,24 @@ func (p *page) hunted(part string) {
 		key := "s"
 		kind, at, _ := strings.Cut(check, "/")
 		at, _, _ = strings.Cut(at, "/")
+		answer := fmt.Sprintf(`document.querySelector('[data-answer=%q]')`, m.noticed)
 		switch {
+		case kind == "act" && m.noticed != "" && p.is(answer):
+			p.do(chromedp.Evaluate[chromedp.Void](answer + `.click()`))
+			p.until("the answer", fmt.Sprintf(`%s > %v`, known, before))
+			continue
 		case (kind == "act" || kind == "mend") && p.is(`document.querySelector('[data-act=off]')`):
 			p.press("w")
 			p.until("the act to be on", `document.querySelector('[data-act=on]')`)
-			p.until("what it does", `['slower', 'same', 'faster', 'not-yet'].includes(document.querySelector('[data-act]')?.dataset.verdict)`)
+			p.until("what it does", `['slower', 'same', 'faster'].includes(document.querySelector('[data-act]')?.dataset.verdict)`)
 			p.press("w")
 			p.until("the next check", fmt.Sprintf(`!document.querySelector('[data-act=on]') && document.querySelector('[data-check]')?.dataset.check !== %q && document.querySelector('[data-check]')?.dataset.check !== 'acting'`, check))
 			continue
 		case kind == "look" || kind == "confirm":
-			if key = "x"; at == part {
+			key = "x"
+			if k := slices.Index(m.wet, at); k >= 0 {
+				key, m.wet = "y", slices.Delete(m.wet, k, k+1)
+			} else if at == part {
 				key = "y"
 			}
 			p.press(key)
@@ -133,4 +154,24 @@ func TestAPoreInAHeadIsHuntedDown(t *testing.T) {
 	p.stage("hunt")
 	p.hunted("port-walls")
 	p.reads(`[data-named=port-walls]`, "Walls of the ports", "Seen leaking")
+}
+
+// A train of eight whose pipe leaks at one wagon: halved with cocks while the gauge is watched, then listened to.
+func TestOneWagonOfEightIsFoundByHalving(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "3")
+	j := ticked(t, s, "Maren", told(t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake",
+		"things": []string{"1", "2", "3", "4", "5", "6", "7", "8"}})))
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-leak-brake", 1280, 800)
+	p.stage("step-leak-brake")
+	p.unfold("How far")
+	p.choose("Read on", "Simulated high gauge, weeping")
+	p.choose("Pump with", "Works air")
+	p.pump()
+	p.press("i")
+	p.called("leaking")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+	p.stage("hunt")
+	p.huntedBy(mechanic{part: "brake-hoses@3", noticed: circuit.ItBubbles})
+	p.reads(`[data-named="brake-hoses@3"]`, "wagon 3", "Seen leaking")
 }

@@ -73,10 +73,10 @@ func (l *Live) Acts() []ActReport {
 			continue
 		}
 		from, to := max(0, i-turnsBefore), min(len(turns), i+turnsAfter)
-		begin, end := hold[0].AtS, endS
-		if from > 0 {
-			begin = turns[from-1].AtS
+		for from > 0 && disturbed(hold, turns, from, i) { // one act came right upon another
+			from = max(0, from-turnsBefore)
 		}
+		begin, end := begins(hold, turns, from), endS
 		if to < len(turns) {
 			end = turns[to].AtS
 		}
@@ -100,6 +100,32 @@ func (l *Live) Acts() []ActReport {
 		}
 	}
 	return out
+}
+
+// begins is the moment from which a fit reads whose first turn is from.
+func begins(hold []trace.Reading, turns []trace.Event, from int) float64 {
+	if from == 0 {
+		return hold[0].AtS
+	}
+	return turns[from-1].AtS
+}
+
+// disturbed reports whether most of what a fit would read before a turn was read while something was done, so
+// that the loss before it is hardly known.
+func disturbed(hold []trace.Reading, turns []trace.Event, from, turn int) bool {
+	quiet, all, begin := 0, 0, begins(hold, turns, from)
+	for _, e := range turns[from : turn+1] {
+		for _, r := range hold {
+			if r.AtS >= begin && r.AtS < e.AtS {
+				all++
+				if trace.IsAct(e.Kind) {
+					quiet++
+				}
+			}
+		}
+		begin = e.AtS
+	}
+	return quiet < max(leastFits, all/2)
 }
 
 // How many turns before an act, and from it on, are fitted with it: what comes once it is undone says

@@ -156,6 +156,42 @@ func TestActsAreToldAsTheyWere(t *testing.T) {
 	}
 }
 
+// One part after another is shut off without a pause between: the loss before the first stands for all.
+func TestActsRightUponOneAnotherAreTold(t *testing.T) {
+	rng := rand.New(rand.NewPCG(15, 0))
+	l, err := NewLive(Question{AmbientPa: 101325, LimitPaPerS: 20, Gauge: Gauge{DigitalPa: 100}}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := map[string]ActVerdict{"act:a": ActSame, "act:b": ActSlower, "act:c": ActSame, "act:d": ActSame}
+	p := 100e3
+	for s := range 100 + 45*len(want) {
+		loss := 120.0 // Pa/s
+		if n := s - 100; n >= 0 {
+			if n/45 == 1 {
+				loss = 0
+			}
+			if n%45 == 0 {
+				if n > 0 {
+					l.Event(trace.Event{AtS: float64(s), Kind: trace.ActOver})
+				}
+				l.Event(trace.Event{AtS: float64(s), Kind: []string{"act:a", "act:b", "act:c", "act:d"}[n/45]})
+			}
+		}
+		p -= loss
+		l.Reading(trace.Reading{AtS: float64(s) + 0.5, GaugePa: math.Round((p+80*rng.NormFloat64())/100) * 100})
+	}
+	acts := l.Acts()
+	if len(acts) != len(want) {
+		t.Fatalf("%d acts: %+v", len(acts), acts)
+	}
+	for _, a := range acts {
+		if a.Verdict != want[a.Event] {
+			t.Errorf("%s: %s, slower at %.3f, %+v before, %+v after", a.Event, a.Verdict, a.OddsSlower, a.Before, a.After)
+		}
+	}
+}
+
 // The time that is promised before an act is kept, and no mark crossed is evidence.
 func TestAnActIsWatchedAsLongAsPromised(t *testing.T) {
 	rng := rand.New(rand.NewPCG(14, 0))

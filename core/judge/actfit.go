@@ -52,12 +52,13 @@ func (a *actFit) drive(y float64) float64 {
 const firstSlope = 2 + len(Unseen)
 
 // columns are those of the slopes between the turns. Once an act is undone the loss is what it was: tied, its
-// slope is that of before; not tied, each has its own, as when a joint was tightened.
+// slope is that of before; not tied, each has its own, as when a joint was tightened. Where the next act comes
+// before enough was seen to tell, it is tied.
 func (a *actFit) columns(tied bool) []int {
 	out := make([]int, len(a.turns)+1)
 	for k := range out {
 		out[k] = firstSlope + k
-		if tied && k > 0 && a.turns[k-1].Kind == trace.ActOver {
+		if k > 0 && a.turns[k-1].Kind == trace.ActOver && (tied || a.brief(k)) {
 			out[k] = firstSlope
 			if trace.IsAct(a.turns[0].Kind) {
 				continue
@@ -66,6 +67,20 @@ func (a *actFit) columns(tied bool) []int {
 		}
 	}
 	return out
+}
+
+// brief reports whether too little was seen between two turns to fit a slope there.
+func (a *actFit) brief(k int) bool {
+	if k == len(a.turns) {
+		return false
+	}
+	n := 0
+	for _, s := range a.seen {
+		if s.t >= a.turns[k-1].AtS-a.t0 && s.t < a.turns[k].AtS-a.t0 {
+			n++
+		}
+	}
+	return n < leastFits
 }
 
 // firstOver is the first part that follows an undoing.
