@@ -175,3 +175,26 @@ func TestOneWagonOfEightIsFoundByHalving(t *testing.T) {
 	p.huntedBy(mechanic{part: "brake-hoses@3", noticed: circuit.ItBubbles})
 	p.reads(`[data-named="brake-hoses@3"]`, "wagon 3", "Seen leaking")
 }
+
+// A crankcase under pressure first: the plate's own weep is found and accepted; under vacuum it is a seal.
+func TestAPlateIsAcceptedThenASealIsFound(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	j := ready(t, s, "Hedge saw", "two-stroke-crankcase")
+	told(t, s, "/api/jobs/"+j.ID+"/schools", with(wrote("Maren"), map[string]any{"matter": "signs", "school": "pressure-first"}))
+	p := open(t, s.url+"/jobs/"+j.ID+"/step-pressure-first", 1280, 800)
+	p.stage("step-pressure-first")
+	p.heldStep("Simulated low gauge, weeping", "leaking")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+	p.stage("hunt")
+	p.hunted("exhaust")
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-accepted=false]').click()`))
+	p.until("the plate accepted, and no longer hunted", `document.querySelector('[data-accepted=true]') && !document.querySelector('[data-named]')`)
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/step-vacuum"))
+	p.stage("step-vacuum")
+	p.heldStep("Simulated low gauge, weeping", "leaking")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+	p.stage("hunt")
+	p.hunted("clutch-seal")
+	p.reads(`[data-named=clutch-seal]`, "Shaft seal, clutch side", "Seen leaking")
+}

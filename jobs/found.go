@@ -11,6 +11,7 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
+	"idlehiss/trail"
 )
 
 // Found is what was found at a step, as far as it is new: what is named is set, an empty
@@ -97,7 +98,7 @@ func (r *Room) AcceptRig(ctx context.Context, jobID string, in AcceptRig) (desk.
 			return desk.Refuse("step", "%s has no hold %q", p.basis.Circuit.Title, in.Step)
 		}
 		put := func(says string, names []string) error {
-			kept := accepted{Names: names}
+			kept := trail.Accepted{Names: names}
 			if last := p.lastOf(step, ""); last != nil {
 				kept.Hold = last.id
 			}

@@ -115,7 +115,7 @@ func (f *file) log(shown []holds.HoldView) *trail.Log {
 			h.report = shown[now].Report
 		}
 		if ok && !h.proof() && h.report != nil {
-			l.Holds = append(l.Holds, trail.Held{At: h.began, Step: step, Condition: h.condition, Report: h.report})
+			l.Holds = append(l.Holds, trail.Held{ID: h.id, At: h.began, Step: step, Condition: h.condition, Report: h.report})
 		}
 	}
 	return l

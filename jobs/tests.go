@@ -13,6 +13,7 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
+	"idlehiss/trail"
 )
 
 // StepView is one test of a job's circuit with what it said.
@@ -282,18 +283,12 @@ func (f *file) pending(step circuit.Step) []circuit.StepCondition {
 	return out
 }
 
-// accepted is what its fact keeps: it speaks of one hold, and says nothing of a later one.
-type accepted struct {
-	Hold  string   `json:"hold"`
-	Names []string `json:"names"`
-}
-
 // acceptedAt is what of the rig was accepted at a step's last hold; none once a leak was
 // seen at what is tested itself.
 func (f *file) acceptedAt(step circuit.Step) []string {
 	x, ok := f.facts.Standing(terms.AboutAccepted, step.ID)
 	last := f.lastOf(step, "")
-	var kept accepted
+	var kept trail.Accepted
 	if !ok || last == nil || len(f.unmended()) > 0 || json.Unmarshal(x.Value, &kept) != nil || kept.Hold != last.id {
 		return nil
 	}

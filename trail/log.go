@@ -22,6 +22,7 @@ type Log struct {
 	Looks   []logbook.Observation // those that count, in order of time
 	Holds   []Held                // in order of time, the rig's own proofs left out
 	Repairs []Repair              // in order of time
+	Lived   []Lived               // leaks of the rig that are accepted
 	CameOut []CameOut
 	Answers map[string]circuit.Noticed // by act
 	Ground  Ground
@@ -29,6 +30,7 @@ type Log struct {
 
 // Held is a hold that was judged.
 type Held struct {
+	ID        string
 	At        time.Time
 	Step      circuit.Step
 	Condition terms.Condition
@@ -38,6 +40,13 @@ type Held struct {
 // Repair is a part that was mended, and when.
 type Repair struct {
 	Part string
+	At   time.Time
+}
+
+// Lived is a leak of the rig that is accepted: what was seen at the rig until then explains
+// that hold, and neither says anything of where else it leaks.
+type Lived struct {
+	Hold string
 	At   time.Time
 }
 

@@ -133,6 +133,13 @@ type PhotoView struct {
 	Says string `json:"says"`
 }
 
+// Accepted is what the fact of a leak of the rig keeps that is lived with: it speaks of one hold, and
+// says nothing of a later one.
+type Accepted struct {
+	Hold  string   `json:"hold"`
+	Names []string `json:"names"` // where it was seen; none: taken back
+}
+
 // Read takes what a job's facts and looks say; its holds, its rig's joints and its proof are put in
 // by who knows them. A fact that cannot be read says nothing.
 func Read(c *circuit.Circuit, facts logbook.Facts, looks []logbook.Observation) *Log {
@@ -140,6 +147,12 @@ func Read(c *circuit.Circuit, facts logbook.Facts, looks []logbook.Observation) 
 	for _, x := range facts {
 		if x.Subject == terms.AboutRepair {
 			l.Repairs = append(l.Repairs, Repair{Part: x.About, At: x.At})
+		}
+	}
+	for _, x := range facts.On(terms.AboutAccepted) {
+		var kept Accepted
+		if json.Unmarshal(x.Value, &kept) == nil && len(kept.Names) > 0 {
+			l.Lived = append(l.Lived, Lived{kept.Hold, x.At})
 		}
 	}
 	if x, ok := facts.Standing(terms.AboutGround, ""); ok {

@@ -60,7 +60,7 @@ func (r *reading) place() {
 	r.Step, _ = r.Circuit.Test("")
 	r.AtPa = usualPa
 	for _, h := range r.log.Holds {
-		if h.Report.Call == judge.Leaking && !h.At.Before(r.since) {
+		if h.Report.Call == judge.Leaking && !h.At.Before(r.since) && !r.livedWith(h) {
 			r.Step, r.AtPa = h.Step, h.Report.TestPressureKPa*1e3
 			if h.Report.ActS != nil {
 				r.WatchS = *h.Report.ActS
@@ -83,12 +83,10 @@ func (r *reading) priors() {
 		}
 	}
 	r.Shares = told.Shares(r.Suspects)
-	if r.since.IsZero() {
-		return
-	}
 	sum := 0.0
 	for i, s := range r.Suspects {
-		if slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == s.ID }) {
+		mended := slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == s.ID })
+		if mended || slices.ContainsFunc(r.log.Looks, func(o logbook.Observation) bool { return o.Seen && o.Part == s.ID && r.explained(s, o) }) {
 			r.Shares[i] *= mendedStill
 		}
 		sum += r.Shares[i]
@@ -96,6 +94,16 @@ func (r *reading) priors() {
 	for i := range r.Shares {
 		r.Shares[i] /= sum
 	}
+}
+
+// livedWith reports whether a hold's leak is one of the rig that is accepted.
+func (r *reading) livedWith(h Held) bool {
+	return slices.ContainsFunc(r.log.Lived, func(x Lived) bool { return x.Hold == h.ID })
+}
+
+// explained reports whether what was seen at a suspect is a leak of the rig that is accepted.
+func (r *reading) explained(s hunt.Suspect, o logbook.Observation) bool {
+	return s.OfRig && slices.ContainsFunc(r.log.Lived, func(x Lived) bool { return !o.At.After(x.At) })
 }
 
 func (r *reading) found(e hunt.Evidence, note string) {
@@ -109,6 +117,9 @@ func (r *reading) holds() {
 		r.Done[h.Step.ID] = true
 		if h.Condition.Warmth == terms.Hot {
 			r.Done[string(circuit.WhenHot)] = true
+		}
+		if r.livedWith(h) {
+			continue
 		}
 		old := h.At.Before(r.since)
 		if flow, se, ok := flowOf(rep, r.Circuit); ok && (!old || rep.Call == judge.Tight) {
@@ -246,7 +257,7 @@ func (r *reading) looks() {
 		})
 		part := slices.IndexFunc(r.Suspects, func(s hunt.Suspect) bool { return s.ID == o.Part })
 		method := slices.IndexFunc(r.Methods, func(m hunt.Method) bool { return m.ID == o.Method })
-		if later || part < 0 || method < 0 || o.Seen && (o.Class == terms.Meant || o.At.Before(r.since)) {
+		if later || part < 0 || method < 0 || o.Seen && r.explained(r.Suspects[part], o) || o.Seen && (o.Class == terms.Meant || o.At.Before(r.since)) {
 			continue
 		}
 		if o.At.Before(r.since) && slices.ContainsFunc(r.log.Repairs, func(x Repair) bool { return x.Part == o.Part }) {

@@ -22,7 +22,9 @@ type Outcome struct {
 	Minutes float64 // until a true leak was named
 	Right   bool    // the first part that was named leaks
 	Wrong   int     // parts that were mended for nothing
-	ByOdds  bool    // the first was named at 19 to 1, unseen
+	ByOdds  bool    // a part stood at 19 to 1 before anything was seen at it; the first that did counts
+	OddsOK  bool    // and leaks
+	AtOdds  bool    // the first part that was named stood at 19 to 1, seen or not
 	GivenUp bool
 }
 
@@ -75,21 +77,31 @@ var Policies = []Policy{
 
 func play(c *Case) *hunting { return &hunting{Case: c, off: map[string]bool{}} }
 
+// begin is our hunt after the first hold.
+func begin(h *hunting) *hunt.Hunt {
+	x := &hunt.Hunt{Scene: h.Scene, Shares: hunt.Told{Hunch: -1}.Shares(h.Scene.Suspects), Looked: map[string][]string{}, Seen: map[string]bool{}, Done: map[string]bool{}}
+	x.Off = h.off
+	x.Found = append(x.Found, h.held(x.Step))
+	return x
+}
+
 // ours follows the first proposal, whatever it is.
 func ours(c *Case) Outcome {
 	h := play(c)
 	out := Outcome{Policy: "Idle Hiss", Circuit: c.Scene.Circuit.ID}
-	x := hunt.Hunt{Scene: c.Scene, Shares: hunt.Told{Hunch: -1}.Shares(c.Scene.Suspects), Looked: map[string][]string{}, Seen: map[string]bool{}, Done: map[string]bool{}}
-	x.Off = h.off
-	x.Found = append(x.Found, h.held(x.Step))
+	x := begin(h)
 	first := true
 	confirmed := map[int]bool{}
 	for h.spent < mostMin {
 		b := hunt.Believe(x.Shares, x.Liquid(), x.Found)
 		plan := x.Next(b, x.Done, 1)
-		part, ok := b.Named()
+		part, named := b.Named()
+		ok := named
+		if ok && !x.Seen[x.Suspects[part].ID] && !out.ByOdds {
+			out.ByOdds, out.OddsOK = true, h.Leaks(part)
+		}
 		if top := likeliest(b); !ok && x.Seen[x.Suspects[top].ID] {
-			look, can := confirm(&x, b, top)
+			look, can := confirm(x, b, top)
 			part, ok = top, can && hunt.Enough(b.Odds[top], look.Minutes())
 		}
 		if ok || len(plan.Checks) == 0 {
@@ -97,13 +109,13 @@ func ours(c *Case) Outcome {
 				part = likeliest(b)
 			}
 			id := x.Suspects[part].ID
-			if check, can := confirm(&x, b, part); can && !x.Seen[id] && !confirmed[part] {
+			if check, can := confirm(x, b, part); can && !x.Seen[id] && !confirmed[part] {
 				confirmed[part] = true
-				note(h, &x, check)
+				note(h, x, check)
 				continue
 			}
 			if first {
-				out.Right, out.ByOdds, first = h.Leaks(part), ok && !x.Seen[id], false
+				out.Right, out.AtOdds, first = h.Leaks(part), named, false
 			}
 			if h.Leaks(part) {
 				out.Minutes = h.spent
@@ -116,7 +128,7 @@ func ours(c *Case) Outcome {
 			x.Found = append(x.Found, hunt.Mended{Part: part, After: h.held(x.Step)})
 			continue
 		}
-		note(h, &x, plan.Checks[0])
+		note(h, x, plan.Checks[0])
 	}
 	out.Minutes, out.GivenUp = math.Max(h.spent, mostMin), true
 	return out
