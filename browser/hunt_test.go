@@ -17,25 +17,24 @@ import (
 )
 
 // hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
-// the part is named and seen.
+// the part is named, seen, and sure enough.
 func (p *page) hunted(part string) { p.t.Helper(); p.huntedBy(mechanic{part: part}) }
 
-// mechanic is who hunts: where it truly leaks, where that runs down to (seen wet the first time, then wiped
-// off), and what of an act is noticed that the gauge does not tell.
+// mechanic is who hunts: where it truly leaks, where that runs down to, and what of an act is noticed that the gauge does not tell.
 type mechanic struct {
 	part    string
 	wet     []string
 	noticed circuit.Noticed
 }
 
-func (p *page) huntedBy(m mechanic) {
+// huntedBy gives what was asked.
+func (p *page) huntedBy(m mechanic) (asked []string) {
 	p.t.Helper()
 	part := m.part
 	const known = `Number(document.querySelector('[data-known]').dataset.known)`
-	var asked []string
 	for range 40 {
-		if p.is(fmt.Sprintf(`document.querySelector('[data-named=%q][data-eyes=true]')`, part)) {
-			return
+		if p.is(fmt.Sprintf(`document.querySelector('[data-named=%q][data-eyes=true]') && !document.querySelector('[data-check]')`, part)) {
+			return asked
 		}
 		p.until("a check", `document.querySelector('[data-check]')`)
 		check, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.querySelector('[data-check]')?.dataset.check ?? ''`))
@@ -62,8 +61,10 @@ func (p *page) huntedBy(m mechanic) {
 			continue
 		case kind == "look" || kind == "confirm":
 			key = "x"
-			if k := slices.Index(m.wet, at); k >= 0 {
-				key, m.wet = "y", slices.Delete(m.wet, k, k+1)
+			if slices.Contains(m.wet, at) {
+				key = "y"
+				p.unfold("What was seen")
+				p.do(chromedp.Evaluate[chromedp.Void](`((s) => { s.value = 'from above'; s.dispatchEvent(new Event('change', { bubbles: true })); })(document.querySelector('[data-check] option[value="from above"]').closest('select'))`))
 			} else if at == part {
 				key = "y"
 			}
@@ -76,10 +77,11 @@ func (p *page) huntedBy(m mechanic) {
 		p.until("another check", fmt.Sprintf(`document.querySelector('[data-check]')?.dataset.check !== %q`, check))
 	}
 	p.t.Fatalf("not named after these checks: %s; the page shows\n%s", asked, p.text())
+	return nil
 }
 
-// From the call to the named part on the map, by keyboard; a photo; the mend; what is left is a second
-// hunt, looked at on a phone.
+// From the call to the named part on the map, by keyboard, past what ran down from it; a photo; the mend; what
+// is left is a second hunt, done on a phone.
 func TestFromLeakingToTheNamedPart(t *testing.T) {
 	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
@@ -94,7 +96,9 @@ func TestFromLeakingToTheNamedPart(t *testing.T) {
 	p.press(enter)
 	p.stage("hunt")
 	p.scan("the hunt")
-	p.hunted("radiator")
+	p.press("d")
+	p.until("that it dripped", `document.querySelector('[data-escape=drip]')`)
+	p.huntedBy(mechanic{part: "radiator", wet: []string{"drain"}})
 	p.reads(`[data-named=radiator]`, "Radiator core", "Smallest repair")
 	p.until("the ring on the map", `Number(document.querySelector('[data-ring-of=radiator]').dataset.share) === Math.max(...[...document.querySelectorAll('[data-ring-of]')].map((e) => Number(e.dataset.share)))`)
 
@@ -129,6 +133,10 @@ func TestFromLeakingToTheNamedPart(t *testing.T) {
 	p.pump()
 	p.press("i")
 	p.called("leaking")
+	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/put-right"))
+	p.stage("put-right")
+	p.press("z")
+	p.until("it let down again", `document.querySelector('[data-let-down]')`)
 	phone := open(t, s.url+"/jobs/"+job+"/hunt", 390, 844)
 	phone.reads(`[data-hunt=second]`, "still leaks after the mend", "cm³/min is left")
 	phone.until("another check", `document.querySelector('[data-check]')`)
@@ -137,6 +145,11 @@ func TestFromLeakingToTheNamedPart(t *testing.T) {
 	if j := ask[jobs.JobView](t, s, "/api/jobs/"+job); !j.Hunt.Second || j.Suspects[0].ID == "radiator" || len(j.Photos) != 1 {
 		t.Errorf("second %v, first %s, %d photos", j.Hunt.Second, j.Suspects[0].ID, len(j.Photos))
 	}
+	asked := phone.huntedBy(mechanic{part: "water-pump", wet: []string{"bottom-hose"}})
+	if !slices.Contains(asked, "look/bottom-hose/eyes") {
+		t.Errorf("the wet hose was not looked at: %s", asked)
+	}
+	phone.reads(`[data-named=water-pump]`, "Water pump", "Seen leaking")
 }
 
 // A head on the bench: what the first pressure says, then a pore by soap.

@@ -268,7 +268,11 @@ func (r *reading) looks() {
 			continue
 		}
 		r.Spent[key] = times[key] == mostSame
-		r.found(r.Look(part, r.Methods[method], o.Seen), lookSays(r.Suspects[part].Title, r.Methods[method], o.Seen))
+		here := o.Seen && o.Class != terms.FromAbove
+		r.found(r.Look(part, r.Methods[method], here), lookSays(r.Suspects[part].Title, r.Methods[method], here))
+		if above, ok := r.RanDown(part); ok && o.Seen && !here {
+			r.found(above, ranDownSays(r.Suspects[part].Title))
+		}
 		if times[key] == 1 {
 			r.Looked[o.Part] = append(r.Looked[o.Part], o.Method)
 		}

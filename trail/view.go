@@ -176,9 +176,17 @@ func (l *Log) Why(lib Library, part string) []HuntReason {
 	}
 	against := func(b hunt.Belief) float64 { return b.Odds[i] / math.Max(1-b.Odds[i], leastOdds) }
 	all := math.Max(against(hunt.Believe(r.Shares, r.Liquid(), r.Found)), leastOdds)
-	for k := range r.Found {
-		without := slices.Delete(slices.Clone(r.Found), k, k+1)
-		out = append(out, HuntReason{r.notes[k], all / math.Max(against(hunt.Believe(r.Shares, r.Liquid(), without)), leastOdds)})
+	for k, note := range r.notes { // what was found twice is weighed as one
+		if slices.Index(r.notes, note) < k {
+			continue
+		}
+		var without []hunt.Evidence
+		for n, e := range r.Found {
+			if r.notes[n] != note {
+				without = append(without, e)
+			}
+		}
+		out = append(out, HuntReason{note, all / math.Max(against(hunt.Believe(r.Shares, r.Liquid(), without)), leastOdds)})
 	}
 	slices.SortStableFunc(out, func(a, b HuntReason) int {
 		return cmp.Compare(math.Abs(math.Log(b.Times)), math.Abs(math.Log(a.Times)))

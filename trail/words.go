@@ -32,6 +32,8 @@ func lookSays(part string, m hunt.Method, saw bool) string {
 	return fmt.Sprintf("%s: nothing seen (%s).", part, quantity.Lower(m.Title))
 }
 
+func ranDownSays(part string) string { return part + ": it ran down to there." }
+
 func actSays(what, saw string) string { return strings.TrimSuffix(what, ".") + ": " + saw }
 
 func cameSays(place string) string {

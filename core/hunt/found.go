@@ -50,6 +50,12 @@ func (s Scene) Look(part int, m Method, saw bool) Looked {
 	return out
 }
 
+// RanDown is what speaks for the suspects whose liquid runs down to a part; none: the file knows of none.
+func (s Scene) RanDown(part int) (out CameOut, ok bool) {
+	out.There = s.among(s.Suspects[part].Below)
+	return out, slices.Contains(out.There, true)
+}
+
 // False alarms (docs/PHYSICS.md, Where to look): an old stain is taken for a leak, and
 // froth seldom is.
 const (

@@ -36,7 +36,7 @@ type Report struct {
 	Rig             float64     `json:"rig"`
 	TwoLeaks        float64     `json:"two_leaks"`
 	Elsewhere       float64     `json:"elsewhere"`
-	Next            *Proposal   `json:"next"`
+	Next            *Proposal   `json:"next"` // null: it is named and sure enough, or nothing is offered
 	Then            []Proposal  `json:"then"`
 	Struck          []StruckOut `json:"struck"`
 	ExpectedMinutes *float64    `json:"expected_minutes"` // null: nothing that is offered would show it
@@ -115,7 +115,7 @@ func (h *Hunt) Report() Report {
 		out.Named = &NamedPart{s.ID, b.Odds[named], h.Seen[s.ID], h.ladder(s)}
 		checks, _, _, _ := h.Checks(b)
 		c, can := Confirm(checks, named)
-		if h.Seen[s.ID] && (!can || Enough(b.Odds[named], c.Minutes())) {
+		if h.Seen[s.ID] && (b.Odds[named] >= toName || can && Enough(b.Odds[named], c.Minutes())) {
 			return out // the mend and its retest come next
 		}
 		if can {

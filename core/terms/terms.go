@@ -52,11 +52,14 @@ const (
 	Fault            Class = "fault"
 	Meant            Class = "meant"             // it belongs there
 	ForgottenOpening Class = "forgotten opening" // it is closed, and the test goes on
+	FromAbove        Class = "from above"        // it ran down to it: the leak is higher up
 	TakenBack        Class = "taken back"        // the look before it by the same method does not count
 )
 
 // Values lists every class.
-func (Class) Values() []string { return values(NotClassed, Fault, Meant, ForgottenOpening, TakenBack) }
+func (Class) Values() []string {
+	return values(NotClassed, Fault, Meant, ForgottenOpening, FromAbove, TakenBack)
+}
 
 // Escape is how a leak of a circuit full of liquid was noticed: what leaves below the liquid line
 // drips, what leaves above it hisses, and the same fall is far more of the one.

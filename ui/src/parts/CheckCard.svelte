@@ -10,7 +10,7 @@
 
   let { job, check, skip, own }: { job: Job; check: Proposal; skip: () => void; own: boolean } = $props();
   let note = $state('');
-  let kind = $state<'fault' | 'meant' | 'forgotten opening'>('fault');
+  let kind = $state<'fault' | 'from above' | 'meant' | 'forgotten opening'>('fault');
   const look = $derived(check.part !== null && check.method !== null);
   const act = $derived(job.hunt.acts.find((a) => a.id === check.act));
   const here = $derived(job.suspects.find((s) => s.id === check.part));
@@ -80,6 +80,7 @@
           <span class="sr-only">What kind of escape</span>
           <select class="field" bind:value={kind}>
             <option value="fault">a fault</option>
+            <option value="from above">ran down from above</option>
             <option value="meant">meant to be</option>
             <option value="forgotten opening">an opening forgotten</option>
           </select>

@@ -35,7 +35,8 @@
         {hunt.named.seen ? 'Seen leaking' : 'Not seen yet'}, {hunt.named.odds > 0.99
           ? 'more than 99'
           : Math.round(100 * hunt.named.odds)} in 100.
-        {#if hunt.named.repairs.length}Smallest repair: {hunt.named.repairs[0]}. Then hold it again.{/if}
+        {#if hunt.next}Look once more before it is mended: it may come from elsewhere.
+        {:else if hunt.named.repairs.length}Smallest repair: {hunt.named.repairs[0]}. Then hold it again.{/if}
       </p>
       {#if job.explains}<p>{job.explains}</p>{/if}
     </div>

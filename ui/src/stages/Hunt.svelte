@@ -21,6 +21,8 @@
   let { job }: { job: Job; stage: Stage } = $props();
   const hunt = $derived(job.hunt);
   const open = $derived(job.state === 'open');
+  // Seen, and no other place is left from which that could have run down.
+  const sure = $derived(hunt.named?.seen && !hunt.next);
   // Held on to by its id: what others see meanwhile may put the suspects in another order.
   let held = $state('');
   let skipped = $state<string[]>([]);
@@ -95,7 +97,7 @@
         <p class="text-lg font-bold">{acting.title}</p>
         <ActStrip {job} hold={running} act={acting} />
       </section>
-    {:else if open && !hunt.retest && (own || !hunt.named?.seen)}
+    {:else if open && !hunt.retest && (own || !sure)}
       {#if check}
         {#key name(check)}<CheckCard {job} {check} {skip} own={own !== undefined} />{/key}
         {#if own}
@@ -161,7 +163,7 @@
   <div class="flex min-w-0 flex-col gap-2 @3xl:col-start-2">
     <Suspects {job} at={held} {choose} />
     <div>
-      {#if hunt.retest || hunt.named?.seen}
+      {#if hunt.retest || sure}
         {#if hunt.retest}<Main
             says="Hold it again"
             act={() => go(job, job.steps.find((s) => s.id === test?.test)?.stage ?? 'pressurise')}

@@ -1972,7 +1972,7 @@ export interface components {
             /** @description first name of who wrote it */
             by: string;
             /** @enum {string} */
-            class?: "" | "fault" | "meant" | "forgotten opening" | "taken back";
+            class?: "" | "fault" | "meant" | "forgotten opening" | "from above" | "taken back";
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
@@ -2234,7 +2234,7 @@ export interface components {
             at: string;
             by: string;
             /** @enum {string} */
-            class: "" | "fault" | "meant" | "forgotten opening" | "taken back";
+            class: "" | "fault" | "meant" | "forgotten opening" | "from above" | "taken back";
             method: string;
             note: string;
             says: string;
