@@ -14,6 +14,8 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/jobs"
+	"idlehiss/shop"
+	"idlehiss/trail"
 )
 
 // hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
@@ -210,4 +212,47 @@ func TestAPlateIsAcceptedThenASealIsFound(t *testing.T) {
 	p.stage("hunt")
 	p.hunted("clutch-seal")
 	p.reads(`[data-named=clutch-seal]`, "Shaft seal, clutch side", "Seen leaking")
+}
+
+// A slow weep on a phone: powder at the radiator, looked at every hour for two days but not at night, then seen.
+func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "7200")
+	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
+	p := open(t, s.url+"/jobs/"+j.ID+"/hunt", 390, 844)
+	p.stage("hunt")
+	choose := func() {
+		p.t.Helper()
+		p.until("the suspects", `document.querySelector('#suspect-radiator')`)
+		p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('#suspect-radiator').click()`))
+		p.until("the ways to look", `document.querySelector('label select option[value=powder-long]')`)
+		p.do(chromedp.Evaluate[chromedp.Void](`((s) => { s.value = 'powder-long'; s.dispatchEvent(new Event('change', { bubbles: true })); })(document.querySelector('option[value=powder-long]').closest('select'))`))
+		p.until("the powder", `document.querySelector('[data-check="look/radiator/powder-long"]')`)
+	}
+	choose()
+	p.until("a slow check", `document.querySelector('[data-slow=powder-long]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-slow]').click()`))
+	p.until("the reminder", `document.querySelector('[data-fact=remind][data-stands=true]')`)
+	looks := 0
+	for reminders := func() []trail.Reminder { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Reminders }; len(reminders()) > 0; looks++ {
+		if looks > 30 {
+			t.Fatal("it comes again and again")
+		}
+		p.wait("it to be due", func() bool { r := reminders(); return len(r) > 0 && r[0].Due })
+		if next := ask[shop.BenchView](t, s, "/api/bench").Next; len(next) == 0 || !next[0].Due || next[0].JobID != j.ID {
+			t.Errorf("it is not the first on the bench: %+v", next)
+		}
+		was := reminders()[0].DueAt
+		p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+		p.click("main button", "Looked")
+		p.wait("the next look", func() bool { r := reminders(); return len(r) == 0 || r[0].DueAt.After(was) })
+	}
+	if looks < 5 {
+		t.Errorf("%d looks in two days", looks)
+	}
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+	choose()
+	p.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('[data-check] button')].find((b) => b.classList.contains('btn-main')).click()`))
+	p.until("it is seen", `document.querySelector('[data-part=radiator][data-seen=true]')`)
+	p.fits("a slow weep on the phone")
 }

@@ -95,6 +95,9 @@ func Looked(facts logbook.Facts, id, saw string, stop bool, now time.Time) (kept
 	}
 	says = fmt.Sprintf("Looked again: %s. %s.", strings.TrimSuffix(kept.Text, "."), quantity.Capital(strings.TrimSuffix(saw, ".")))
 	next := byDay(after(now, kept.Every))
+	if !next.After(kept.Due) { // by a clock that lags
+		next = byDay(after(kept.Due, kept.Every))
+	}
 	if stop || kept.Every == 0 || next.After(kept.Until) {
 		return Remind{Text: kept.Text, Done: true}, says, nil
 	}

@@ -38,6 +38,8 @@ type HuntMethod struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
 	Tool  bool   `json:"tool"` // not every shop has it
+
+	WaitMinutes float64 `json:"wait_minutes"` // until it shows
 }
 
 // HuntAct is an act with what may be noticed.
@@ -111,7 +113,7 @@ func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 		ExpectedMinutes: rep.ExpectedMinutes, Ground: l.Ground, Covers: append([]circuit.Cover{}, l.Circuit.Covers...), Methods: []HuntMethod{}, Acts: []HuntAct{}, Chambers: []HuntChamber{}, Places: []HuntPlace{}}
 	for _, m := range lib.Methods {
 		if m.Counts == 0 {
-			v.Methods = append(v.Methods, HuntMethod{m.ID, m.Title, m.Tool})
+			v.Methods = append(v.Methods, HuntMethod{m.ID, m.Title, m.Tool, float64(m.Waits) / 60})
 		}
 	}
 	for _, a := range l.Circuit.ActsOf(r.Step) {

@@ -196,8 +196,8 @@ func TestOnlyADemoFolderIsMadeAnew(t *testing.T) {
 	if err := clear(filepath.Join(shop, "never-was")); err != nil {
 		t.Error(err)
 	}
-	for _, args := range [][]string{{"demo", "--speed", "0"}, {"serve", "--speed", "100"}} {
-		if code, _, errs := idlehiss("", args...); code != 2 || !strings.Contains(errs, "1 to 60") {
+	for _, args := range [][]string{{"demo", "--speed", "0"}, {"serve", "--speed", "7201"}} {
+		if code, _, errs := idlehiss("", args...); code != 2 || !strings.Contains(errs, "1 to 7200") {
 			t.Errorf("%v: exit %d, %q", args, code, errs)
 		}
 	}

@@ -208,6 +208,9 @@ func (h *hunting) holds() error {
 			held := h.Tried(s)
 			held.Flow, held.SE, held.Leaking = math.Max(0, r.Value)/60e6, math.Max((r.High-r.Low)/3.92, 1e-3)/60e6, rep.Call == "leaking"
 			h.Found = append(h.Found, held)
+			if rep.ActS != nil {
+				h.WatchS = *rep.ActS
+			}
 			if h.Flow == nil || held.Leaking {
 				h.Flow = (*hunt.FlowRange)(r)
 			}

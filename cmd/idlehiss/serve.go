@@ -26,14 +26,14 @@ type serveCmd struct {
 	Addr    string       `default:"127.0.0.1:8340" help:"Where to listen."`
 	Data    string       `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
 	Ambient pressureFlag `default:"101.325kPa" help:"Air pressure at the shop, absolute."`
-	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 60)."`
+	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 7200: two hours a second, for reminders)."`
 }
 
 type demoCmd struct {
 	Addr  string  `default:"127.0.0.1:8340" help:"Where to listen."`
 	Data  string  `default:"data/demo" help:"Folder of the demo shop." placeholder:"DIR"`
 	Fresh bool    `help:"Make a new demo shop."`
-	Speed float64 `default:"1" help:"How fast the clock runs (1 to 60)."`
+	Speed float64 `default:"1" help:"How fast the clock runs (1 to 7200)."`
 }
 
 func (c *serveCmd) Run(o outside) error {
@@ -81,12 +81,15 @@ func clear(folder string) error {
 	return os.RemoveAll(folder)
 }
 
+// mostSpeed is two hours a second: reminders over days can be tried at it, gauges cannot.
+const mostSpeed = 7200
+
 // memory is what the server keeps itself to, bytes: a shop's computer is an old one.
 const memory = 128 << 20
 
 func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) error {
-	if speed < 1 || speed > 60 {
-		return badInput("--speed %v: the clock runs 1 to 60 times as fast as the wall", speed)
+	if speed < 1 || speed > mostSpeed {
+		return badInput("--speed %v: the clock runs 1 to %d times as fast as the wall", speed, mostSpeed)
 	}
 	debug.SetMemoryLimit(memory)
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)

@@ -51,7 +51,7 @@
       condition: null,
       opens: null,
       tries: [here.id],
-      minutes: 0,
+      minutes: hunt.methods.find((m) => m.id === method)?.wait_minutes ?? 0,
       hands_on_minutes: 0,
       if_there: 0,
       chance: 0,

@@ -1804,6 +1804,8 @@ export interface components {
             id: string;
             title: string;
             tool: boolean;
+            /** Format: double */
+            wait_minutes: number;
         };
         HuntPlace: {
             id: string;
