@@ -66,7 +66,7 @@ func (p *page) huntedBy(m mechanic) (asked []string) {
 			if slices.Contains(m.wet, at) {
 				key = "y"
 				p.unfold("What was seen")
-				p.do(chromedp.Evaluate[chromedp.Void](`((s) => { s.value = 'from above'; s.dispatchEvent(new Event('change', { bubbles: true })); })(document.querySelector('[data-check] option[value="from above"]').closest('select'))`))
+				p.pick("[data-check]", "from above")
 			} else if at == part {
 				key = "y"
 			}
@@ -80,6 +80,24 @@ func (p *page) huntedBy(m mechanic) (asked []string) {
 	}
 	p.t.Fatalf("not named after these checks: %s; the page shows\n%s", asked, p.text())
 	return nil
+}
+
+// pick takes an option of a select.
+func (p *page) pick(within, value string) {
+	p.t.Helper()
+	option := fmt.Sprintf(`document.querySelector('%s select option[value="%s"]')`, within, value)
+	p.until("the option "+value, option)
+	p.do(chromedp.Evaluate[chromedp.Void](`((o) => { const s = o.closest('select'); s.value = o.value; s.dispatchEvent(new Event('change', { bubbles: true })); })(` + option + `)`))
+}
+
+// ownLook chooses a suspect and a way to look at it.
+func (p *page) ownLook(part, method string) {
+	p.t.Helper()
+	suspect := fmt.Sprintf(`document.querySelector('#suspect-%s')`, part)
+	p.until("the suspect", suspect)
+	p.do(chromedp.Evaluate[chromedp.Void](suspect + `.click()`))
+	p.pick("label", method)
+	p.until("the look", fmt.Sprintf(`document.querySelector('[data-check="look/%s/%s"]')`, part, method))
 }
 
 // From the call to the named part on the map, by keyboard, past what ran down from it; a photo; the mend; what
@@ -154,19 +172,31 @@ func TestFromLeakingToTheNamedPart(t *testing.T) {
 	phone.reads(`[data-named=water-pump]`, "Water pump", "Seen leaking")
 }
 
-// A head on the bench: what the first pressure says, then a pore by soap.
+// A head on the bench: tight at the first pressure; nipped, turned over and held at the second, a pore by soap.
 func TestAPoreInAHeadIsHuntedDown(t *testing.T) {
 	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	j := ready(t, s, "Irrigation pump, its head", "cylinder-head")
-	told(t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
+	nip := func() {
+		told(t, s, "/api/jobs/"+j.ID+"/steps/nip", with(wrote("Maren"), map[string]any{"fields": map[string]string{"done": "3"}, "rows": []any{}}))
+	}
+	nip()
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-first", 1280, 800)
 	p.stage("step-first")
+	p.unfold("How far")
+	p.choose("Pump with", "Foot pump")
+	p.heldStepOpen("Simulated high gauge, sound", "tight")
+	nip()
+	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/step-second"))
+	p.stage("step-second")
 	p.unfold("How far")
 	p.choose("Pump with", "Foot pump")
 	p.heldStepOpen("Simulated high gauge, weeping", "leaking")
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
 	p.stage("hunt")
+	p.ownLook("port-walls", "soap")
+	p.press("y")
+	p.until("the bubbles taken down", `document.querySelector('[data-part=port-walls][data-seen=true]')`)
 	p.hunted("port-walls")
 	p.reads(`[data-named=port-walls]`, "Walls of the ports", "Seen leaking")
 }
@@ -221,15 +251,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
 	p := open(t, s.url+"/jobs/"+j.ID+"/hunt", 390, 844)
 	p.stage("hunt")
-	choose := func() {
-		p.t.Helper()
-		p.until("the suspects", `document.querySelector('#suspect-radiator')`)
-		p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('#suspect-radiator').click()`))
-		p.until("the ways to look", `document.querySelector('label select option[value=powder-long]')`)
-		p.do(chromedp.Evaluate[chromedp.Void](`((s) => { s.value = 'powder-long'; s.dispatchEvent(new Event('change', { bubbles: true })); })(document.querySelector('option[value=powder-long]').closest('select'))`))
-		p.until("the powder", `document.querySelector('[data-check="look/radiator/powder-long"]')`)
-	}
-	choose()
+	p.ownLook("radiator", "powder-long")
 	p.until("a slow check", `document.querySelector('[data-slow=powder-long]')`)
 	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-slow]').click()`))
 	p.until("the reminder", `document.querySelector('[data-fact=remind][data-stands=true]')`)
@@ -251,7 +273,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		t.Errorf("%d looks in two days", looks)
 	}
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
-	choose()
+	p.ownLook("radiator", "powder-long")
 	p.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('[data-check] button')].find((b) => b.classList.contains('btn-main')).click()`))
 	p.until("it is seen", `document.querySelector('[data-part=radiator][data-seen=true]')`)
 	p.fits("a slow weep on the phone")

@@ -8,7 +8,13 @@
   import KeyButton from './KeyButton.svelte';
   import Main from './Main.svelte';
 
-  let { job, check, skip, own }: { job: Job; check: Proposal; skip: () => void; own: boolean } = $props();
+  let {
+    job,
+    check,
+    skip,
+    own,
+    answered,
+  }: { job: Job; check: Proposal; skip: () => void; own: boolean; answered: () => void } = $props();
   let note = $state('');
   let kind = $state<'fault' | 'from above' | 'meant' | 'forgotten opening'>('fault');
   const look = $derived(check.part !== null && check.method !== null);
@@ -27,6 +33,7 @@
     });
     note = '';
     kind = 'fault';
+    answered();
   }
   const noticed = (seen: string) => send('/api/jobs/{id}/answers', job.id, { act: check.act, seen });
 </script>

@@ -27,6 +27,7 @@
   let held = $state('');
   let skipped = $state<string[]>([]);
   let way = $state('');
+  let answered = $state(''); // a choice of one's own that was answered stands back
   const name = (c: Proposal) => `${c.kind}/${c.part ?? c.act ?? c.step ?? c.condition}/${c.method ?? ''}`;
   const proposed = $derived(
     [...(hunt.next ? [hunt.next] : []), ...hunt.then].find((c) => !skipped.includes(name(c))),
@@ -42,27 +43,29 @@
         'eyes'),
   );
   const own = $derived<Proposal | undefined>(
-    here && {
-      kind: 'look',
-      part: here.id,
-      method,
-      act: null,
-      step: null,
-      condition: null,
-      opens: null,
-      tries: [here.id],
-      minutes: hunt.methods.find((m) => m.id === method)?.wait_minutes ?? 0,
-      hands_on_minutes: 0,
-      if_there: 0,
-      chance: 0,
-      says: `${here.title}: ${hunt.methods.find((m) => m.id === method)?.title.toLowerCase() ?? method}.`,
-      why: here.look,
-    },
+    here === undefined || answered === held
+      ? undefined
+      : {
+          kind: 'look',
+          part: here.id,
+          method,
+          act: null,
+          step: null,
+          condition: null,
+          opens: null,
+          tries: [here.id],
+          minutes: hunt.methods.find((m) => m.id === method)?.wait_minutes ?? 0,
+          hands_on_minutes: 0,
+          if_there: 0,
+          chance: 0,
+          says: `${here.title}: ${hunt.methods.find((m) => m.id === method)?.title.toLowerCase() ?? method}.`,
+          why: here.look,
+        },
   );
   const check = $derived(own ?? proposed);
   function choose(id: string): void {
     held = id;
-    way = '';
+    way = answered = '';
     if (id) document.getElementById(`suspect-${id}`)?.scrollIntoView({ block: 'nearest' });
   }
   function move(by: number): void {
@@ -99,7 +102,13 @@
       </section>
     {:else if open && !hunt.retest && (own || !sure)}
       {#if check}
-        {#key name(check)}<CheckCard {job} {check} {skip} own={own !== undefined} />{/key}
+        {#key name(check)}<CheckCard
+            {job}
+            {check}
+            {skip}
+            own={own !== undefined}
+            answered={() => (answered = held)}
+          />{/key}
         {#if own}
           <div class="flex flex-wrap items-center gap-2">
             <label class="flex min-w-56 grow items-center gap-2"
