@@ -64,9 +64,7 @@ func (p *page) huntedBy(m mechanic) (asked []string) {
 		case kind == "look" || kind == "confirm":
 			key = "x"
 			if slices.Contains(m.wet, at) {
-				key = "y"
-				p.unfold("What was seen")
-				p.pick("[data-check]", "from above")
+				key = "a"
 			} else if at == part {
 				key = "y"
 			}
@@ -82,21 +80,15 @@ func (p *page) huntedBy(m mechanic) (asked []string) {
 	return nil
 }
 
-// pick takes an option of a select.
-func (p *page) pick(within, value string) {
-	p.t.Helper()
-	option := fmt.Sprintf(`document.querySelector('%s select option[value="%s"]')`, within, value)
-	p.until("the option "+value, option)
-	p.do(chromedp.Evaluate[chromedp.Void](`((o) => { const s = o.closest('select'); s.value = o.value; s.dispatchEvent(new Event('change', { bubbles: true })); })(` + option + `)`))
-}
-
 // ownLook chooses a suspect and a way to look at it.
 func (p *page) ownLook(part, method string) {
 	p.t.Helper()
 	suspect := fmt.Sprintf(`document.querySelector('#suspect-%s')`, part)
 	p.until("the suspect", suspect)
 	p.do(chromedp.Evaluate[chromedp.Void](suspect + `.click()`))
-	p.pick("label", method)
+	option := fmt.Sprintf(`document.querySelector('label select option[value=%s]')`, method)
+	p.until("the way to look", option)
+	p.do(chromedp.Evaluate[chromedp.Void](`((o) => { const s = o.closest('select'); s.value = o.value; s.dispatchEvent(new Event('change', { bubbles: true })); })(` + option + `)`))
 	p.until("the look", fmt.Sprintf(`document.querySelector('[data-check="look/%s/%s"]')`, part, method))
 }
 

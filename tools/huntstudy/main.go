@@ -9,11 +9,13 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"text/template"
 
 	"github.com/alecthomas/kong"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/hunt"
 	"idlehiss/core/hunt/study"
 	"idlehiss/library"
 )
@@ -40,7 +42,15 @@ type world struct {
 	study.World
 	Rows     []study.Row
 	Circuits []line
+	Trust    study.Trust
 }
+
+// calibrates is how many times as many hunts tell how often 19 to 1 is right, and from where their seeds
+// follow: none of them is a hunt of the tables.
+const (
+	calibrates     = 5
+	calibratesFrom = 1_000_000
+)
 
 // line is one circuit: our mean minutes and the others'.
 type line struct {
@@ -61,20 +71,12 @@ func (c cli) run() error {
 	if err != nil {
 		return err
 	}
-	var worlds []world
-	for _, w := range study.Worlds {
-		all := study.Run(circuits, methods, w, c.Each, c.Seed)
-		x := world{World: w, Rows: study.Rows(all)}
-		for _, k := range circuits {
-			rows := study.Rows(study.Of(all, k.ID))
-			best := rows[1].Mean
-			for _, r := range rows[2:] {
-				best = min(best, r.Mean)
-			}
-			x.Circuits = append(x.Circuits, line{k.ID, rows[0].Mean, rows[1].Mean, best, rows[0].Mean / rows[1].Mean, rows[0].Mean / best, rows[0].Right})
-		}
-		worlds = append(worlds, x)
+	worlds := make([]world, len(study.Worlds))
+	var wait sync.WaitGroup
+	for i, w := range study.Worlds {
+		wait.Go(func() { worlds[i] = c.play(circuits, methods, w) })
 	}
+	wait.Wait()
 	t, err := template.New("page").Funcs(template.FuncMap{
 		"pc":   func(v float64) string { return fmt.Sprintf("%.1f %%", 100*v) },
 		"n":    func(v float64) string { return fmt.Sprintf("%.1f", v) },
@@ -100,4 +102,19 @@ func (c cli) run() error {
 		return nil
 	}
 	return os.WriteFile(filepath.Join(c.Out, "hunt.md"), []byte(text.String()), 0o644)
+}
+
+// play is everything that is played in one world.
+func (c cli) play(circuits []circuit.Circuit, methods []hunt.Method, w study.World) world {
+	all := study.Run(circuits, methods, w, c.Each, c.Seed)
+	x := world{World: w, Rows: study.Rows(all), Trust: study.Calibrate(circuits, methods, w, calibrates*c.Each, c.Seed+calibratesFrom)}
+	for _, k := range circuits {
+		rows := study.Rows(study.Of(all, k.ID))
+		best := rows[1].Mean
+		for _, r := range rows[2:] {
+			best = min(best, r.Mean)
+		}
+		x.Circuits = append(x.Circuits, line{k.ID, rows[0].Mean, rows[1].Mean, best, rows[0].Mean / rows[1].Mean, rows[0].Mean / best, rows[0].Right})
+	}
+	return x
 }

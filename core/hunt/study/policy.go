@@ -33,6 +33,7 @@ type hunting struct {
 	*Case
 	spent float64
 	off   map[string]bool // covers
+	seen  map[int]bool    // parts at which something was seen, before a mend too
 }
 
 // price is what a look costs now, in minutes, its cover included, and how long it still takes to show.
@@ -54,6 +55,7 @@ func (h *hunting) look(part int, m hunt.Method) bool {
 	}
 	h.spent += costs
 	saw := h.sees(part, m)
+	h.seen[part] = h.seen[part] || saw
 	if saw {
 		h.spent += waits
 	}
@@ -75,7 +77,7 @@ var Policies = []Policy{
 	{"largest p·d/c", rounds(func(h *hunting, s *seen) (int, int) { return s.byRate(h) })},
 }
 
-func play(c *Case) *hunting { return &hunting{Case: c, off: map[string]bool{}} }
+func play(c *Case) *hunting { return &hunting{Case: c, off: map[string]bool{}, seen: map[int]bool{}} }
 
 // begin is our hunt after the first hold.
 func begin(h *hunting) *hunt.Hunt {
@@ -97,7 +99,7 @@ func ours(c *Case) Outcome {
 		plan := x.Next(b, x.Done, 1)
 		part, named := b.Named()
 		ok := named
-		if ok && !x.Seen[x.Suspects[part].ID] && !out.ByOdds {
+		if ok && !h.seen[part] && !out.ByOdds {
 			out.ByOdds, out.OddsOK = true, h.Leaks(part)
 		}
 		if top := likeliest(b); !ok && x.Seen[x.Suspects[top].ID] {

@@ -31,8 +31,6 @@ type Row struct {
 	Ninth   float64 // nine in ten took no longer
 	Right   float64 // share whose first named part leaks
 	Wrong   float64 // parts mended for nothing, a hunt
-	ByOdds  int     // hunts in which a part stood at 19 to 1 before anything was seen at it
-	OddsOK  float64 // share of those that were right
 	GivenUp float64 // share
 }
 
@@ -42,7 +40,6 @@ func Rows(all []Outcome) []Row {
 	for _, p := range Policies {
 		r := Row{Policy: p.Name}
 		var minutes []float64
-		ok := 0.0
 		for _, o := range all {
 			if o.Policy != p.Name {
 				continue
@@ -57,19 +54,13 @@ func Rows(all []Outcome) []Row {
 			if o.GivenUp {
 				r.GivenUp++
 			}
-			if o.ByOdds {
-				r.ByOdds++
-				if o.OddsOK {
-					ok++
-				}
-			}
 		}
 		n := float64(max(1, r.N))
 		slices.Sort(minutes)
 		if len(minutes) > 0 {
 			r.Ninth = minutes[len(minutes)*9/10]
 		}
-		r.Mean, r.Wrong, r.Right, r.GivenUp, r.OddsOK = r.Mean/n, r.Wrong/n, r.Right/n, r.GivenUp/n, ok/float64(max(1, r.ByOdds))
+		r.Mean, r.Wrong, r.Right, r.GivenUp = r.Mean/n, r.Wrong/n, r.Right/n, r.GivenUp/n
 		out = append(out, r)
 	}
 	return out

@@ -72,6 +72,18 @@
       >
       <KeyButton key="s" says="Skip this check" where="Hunt" class="min-h-14" act={skip}>Skip</KeyButton>
     </div>
+    {#if job.warms}
+      <KeyButton
+        key="a"
+        says="Wet here, from higher up"
+        where="Hunt"
+        class="mt-2 w-full"
+        act={() => {
+          kind = 'from above';
+          answer(true);
+        }}>Wet, but it ran down from above</KeyButton
+      >
+    {/if}
     <details class="pt-1">
       <summary class="flex min-h-11 items-center small">What was seen, and whether it belongs there</summary>
       <div class="flex flex-wrap gap-2">
