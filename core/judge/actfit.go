@@ -69,14 +69,19 @@ func (a *actFit) columns(tied bool) []int {
 	return out
 }
 
-// brief reports whether too little was seen between two turns to fit a slope there.
+// brief reports whether too little was seen between an undoing and the turn after it to fit a slope there: a few
+// readings, or half as long as the act itself, while what was cut off still evens out.
 func (a *actFit) brief(k int) bool {
 	if k == len(a.turns) {
 		return false
 	}
+	from, to := a.turns[k-1].AtS, a.turns[k].AtS
+	if k > 1 && to-from < (from-a.turns[k-2].AtS)/2 {
+		return true
+	}
 	n := 0
 	for _, s := range a.seen {
-		if s.t >= a.turns[k-1].AtS-a.t0 && s.t < a.turns[k].AtS-a.t0 {
+		if s.t >= from-a.t0 && s.t < to-a.t0 {
 			n++
 		}
 	}
