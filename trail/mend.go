@@ -2,8 +2,10 @@ package trail
 
 import (
 	"slices"
+	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/quantity"
 )
 
 // MendPart is a part with the repairs that suit it, in the order they are proposed.
@@ -46,8 +48,10 @@ func Mendable(ranked []SuspectView, c *circuit.Circuit, school circuit.RepairSch
 		}
 		i := slices.IndexFunc(c.Parts, func(x circuit.Part) bool { return x.ID == p.ID })
 		if l := school.Ladder(all, c.Parts[i].Kind); len(l) > 0 {
-			for k := range l { // a part's own ladder needs no kinds
-				l[k].For = nil
+			for k := range l { // a part's own ladder needs no kinds, and says what it takes
+				if l[k].For = nil; l[k].Takes > 0 {
+					l[k].Note = strings.TrimSpace(quantity.Capital(quantity.Duration(float64(l[k].Takes))) + ". " + l[k].Note)
+				}
 			}
 			out = append(out, MendPart{p.ID, p.Title, p.Faulty, c.Parts[i].Kind, l})
 		}

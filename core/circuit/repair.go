@@ -1,14 +1,27 @@
 package circuit
 
-import "slices"
+import (
+	"slices"
+
+	"idlehiss/core/quantity"
+)
 
 // Repair is one rung of the ladder of repairs, the smallest first.
 type Repair struct {
-	ID    string   `yaml:"id" json:"id"`
-	Title string   `yaml:"title" json:"title"`
-	Note  string   `yaml:"note" json:"note,omitempty"` // what to mind
-	Scope string   `yaml:"scope" json:"scope"`         // one of Scopes
-	For   []string `yaml:"for" json:"for,omitempty"`   // kinds of part; none: any
+	ID    string     `yaml:"id" json:"id"`
+	Title string     `yaml:"title" json:"title"`
+	Note  string     `yaml:"note" json:"note,omitempty"`   // what to mind
+	Scope string     `yaml:"scope" json:"scope"`           // one of Scopes
+	Takes quantity.S `yaml:"takes" json:"takes,omitempty"` // work, without waiting for parts; 0: not known
+	For   []string   `yaml:"for" json:"for,omitempty"`     // kinds of part; none: any
+}
+
+// Says is a repair with the time it takes.
+func (r Repair) Says() string {
+	if r.Takes == 0 {
+		return r.Title
+	}
+	return r.Title + ", " + quantity.Duration(float64(r.Takes))
 }
 
 // Scopes are how much a repair takes in: what is there put right, a kit of all the

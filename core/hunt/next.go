@@ -303,14 +303,15 @@ func Confirm(checks []Check, part int) (out Check, ok bool) {
 }
 
 // Enough reports whether a part that was seen and stands so is mended without another look, which would take
-// so many minutes: at 19 to 1, or where the look costs more than the doubt is worth.
-func Enough(odds, lookMinutes float64) bool {
-	return odds >= toName || odds >= leastSeen && lookMinutes > (1-odds)*wrongCostsMin
+// so many minutes: at 19 to 1, or where the look costs more than the doubt is worth. wrong is what a part
+// renewed for nothing costs, minutes.
+func Enough(odds, lookMinutes, wrong float64) bool {
+	return odds >= toName || odds >= leastSeen && lookMinutes > (1-odds)*wrong
 }
 
 const (
 	leastSeen     = 0.75  // of the odds, for a part that was seen
-	wrongCostsMin = 240.0 // minutes of a part bought and fitted for nothing. Shop practice
+	wrongCostsMin = 240.0 // minutes of a part renewed for nothing, where the file does not say. Shop practice
 )
 
 // confirms is the chance of a look from which it is offered to confirm a part.

@@ -115,7 +115,7 @@ func (h *Hunt) Report() Report {
 		out.Named = &NamedPart{s.ID, b.Odds[named], h.Seen[s.ID], h.ladder(s)}
 		checks, _, _, _ := h.Checks(b)
 		c, can := Confirm(checks, named)
-		if h.Seen[s.ID] && (b.Odds[named] >= toName || can && Enough(b.Odds[named], c.Minutes())) {
+		if h.Seen[s.ID] && (b.Odds[named] >= toName || can && Enough(b.Odds[named], c.Minutes(), h.Wrong(named))) {
 			return out // the mend and its retest come next
 		}
 		if can {
@@ -157,17 +157,32 @@ func (h *Hunt) Names(b Belief) (part int, ok bool) {
 	return part, h.Seen[h.Suspects[part].ID]
 }
 
-// ladder are the repairs of a part, the smallest honest one first.
-func (h *Hunt) ladder(s Suspect) []string {
-	out := []string{}
+// repairs are those of a part, the smallest honest one first.
+func (h *Hunt) repairs(s Suspect) []circuit.Repair {
 	all := h.Circuit.Repairs
 	if len(all) == 0 {
-		all = h.Repairs
+		all = h.Scene.Repairs
 	}
-	for _, r := range (circuit.RepairSchool{First: circuit.Scopes[0]}).Ladder(all, s.Kind) {
-		out = append(out, r.Title)
+	return (circuit.RepairSchool{First: circuit.Scopes[0]}).Ladder(all, s.Kind)
+}
+
+// ladder are they in words.
+func (h *Hunt) ladder(s Suspect) []string {
+	out := []string{}
+	for _, r := range h.repairs(s) {
+		out = append(out, r.Says())
 	}
 	return out
+}
+
+// Wrong is what it costs, minutes, to renew a part for nothing.
+func (h *Hunt) Wrong(part int) float64 {
+	for _, r := range slices.Backward(h.repairs(h.Suspects[part])) {
+		if r.Takes > 0 {
+			return float64(r.Takes) / 60
+		}
+	}
+	return wrongCostsMin
 }
 
 // proposal words a check.

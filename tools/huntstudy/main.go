@@ -15,7 +15,6 @@ import (
 	"github.com/alecthomas/kong"
 
 	"idlehiss/core/circuit"
-	"idlehiss/core/hunt"
 	"idlehiss/core/hunt/study"
 	"idlehiss/library"
 )
@@ -71,10 +70,15 @@ func (c cli) run() error {
 	if err != nil {
 		return err
 	}
+	repairs, err := library.Repairs()
+	if err != nil {
+		return err
+	}
+	known := study.Known{Methods: methods, Repairs: repairs}
 	worlds := make([]world, len(study.Worlds))
 	var wait sync.WaitGroup
 	for i, w := range study.Worlds {
-		wait.Go(func() { worlds[i] = c.play(circuits, methods, w) })
+		wait.Go(func() { worlds[i] = c.play(circuits, known, w) })
 	}
 	wait.Wait()
 	t, err := template.New("page").Funcs(template.FuncMap{
@@ -105,9 +109,9 @@ func (c cli) run() error {
 }
 
 // play is everything that is played in one world.
-func (c cli) play(circuits []circuit.Circuit, methods []hunt.Method, w study.World) world {
-	all := study.Run(circuits, methods, w, c.Each, c.Seed)
-	x := world{World: w, Rows: study.Rows(all), Trust: study.Calibrate(circuits, methods, w, calibrates*c.Each, c.Seed+calibratesFrom)}
+func (c cli) play(circuits []circuit.Circuit, known study.Known, w study.World) world {
+	all := study.Run(circuits, known, w, c.Each, c.Seed)
+	x := world{World: w, Rows: study.Rows(all), Trust: study.Calibrate(circuits, known, w, calibrates*c.Each, c.Seed+calibratesFrom)}
 	for _, k := range circuits {
 		rows := study.Rows(study.Of(all, k.ID))
 		best := rows[1].Mean

@@ -2,7 +2,6 @@ package study
 
 import (
 	"idlehiss/core/circuit"
-	"idlehiss/core/hunt"
 )
 
 // Trust is how often a part that stood at 19 to 1 did leak.
@@ -29,10 +28,10 @@ func (t *Tally) add(counts, ok bool) {
 
 // Calibrate hunts by our own policy alone. A part seldom stands at 19 to 1 unseen: it takes many
 // hunts to tell how often that is right.
-func Calibrate(circuits []circuit.Circuit, methods []hunt.Method, w World, each int, seed uint64) (out Trust) {
+func Calibrate(circuits []circuit.Circuit, known Known, w World, each int, seed uint64) (out Trust) {
 	for c := range circuits {
 		for n := range each {
-			o := ours(Draw(&circuits[c], methods, w, seed+uint64(c*each+n)))
+			o := ours(Draw(&circuits[c], known, w, seed+uint64(c*each+n)))
 			out.Hunts++
 			out.Unseen.add(o.ByOdds, o.OddsOK)
 			out.Named.add(o.AtOdds, o.Right)

@@ -104,7 +104,7 @@ func ours(c *Case) Outcome {
 		}
 		if top := likeliest(b); !ok && x.Seen[x.Suspects[top].ID] {
 			look, can := confirm(x, b, top)
-			part, ok = top, can && hunt.Enough(b.Odds[top], look.Minutes())
+			part, ok = top, can && hunt.Enough(b.Odds[top], look.Minutes(), x.Wrong(top))
 		}
 		if ok || len(plan.Checks) == 0 {
 			if !ok { // nothing is left that would show more: the likeliest is tried

@@ -4,17 +4,16 @@ import (
 	"slices"
 
 	"idlehiss/core/circuit"
-	"idlehiss/core/hunt"
 )
 
 // Run hunts so many cases of every circuit by every policy, each policy with the same luck.
-func Run(circuits []circuit.Circuit, methods []hunt.Method, w World, each int, seed uint64) []Outcome {
+func Run(circuits []circuit.Circuit, known Known, w World, each int, seed uint64) []Outcome {
 	var out []Outcome
 	for c := range circuits {
 		x := &circuits[c]
 		for n := range each {
 			for _, p := range Policies {
-				o := p.Run(Draw(x, methods, w, seed+uint64(c*each+n)))
+				o := p.Run(Draw(x, known, w, seed+uint64(c*each+n)))
 				o.Policy = p.Name
 				out = append(out, o)
 			}

@@ -44,6 +44,12 @@ type leak struct {
 	liquid bool
 }
 
+// Known is what is known of every circuit.
+type Known struct {
+	Methods []hunt.Method
+	Repairs []circuit.Repair
+}
+
 // Case is a circuit with its leaks, and the chance that answers for it: the same for every policy.
 type Case struct {
 	Scene hunt.Scene
@@ -54,10 +60,10 @@ type Case struct {
 }
 
 // Draw makes a case. Its leaks lie where the first hold tries them.
-func Draw(c *circuit.Circuit, methods []hunt.Method, w World, seed uint64) *Case {
+func Draw(c *circuit.Circuit, known Known, w World, seed uint64) *Case {
 	luck := rand.New(rand.NewPCG(seed, 0))
 	step, _ := c.Test("")
-	x := &Case{Seed: seed, world: w, luck: luck, Scene: hunt.Scene{Circuit: c, Step: step, AtPa: 100e3, AmbientPa: 101325, Methods: methods, Suspects: hunt.Suspects(c, nil, nil, "")}}
+	x := &Case{Seed: seed, world: w, luck: luck, Scene: hunt.Scene{Circuit: c, Step: step, AtPa: 100e3, AmbientPa: 101325, Methods: known.Methods, Repairs: known.Repairs, Suspects: hunt.Suspects(c, nil, nil, "")}}
 	if len(step.Targets) > 0 && step.Targets[0].At != 0 {
 		x.Scene.AtPa = float64(step.Targets[0].At)
 	}

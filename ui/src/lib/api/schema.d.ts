@@ -2477,6 +2477,7 @@ export interface components {
             id: string;
             note?: string;
             scope: string;
+            takes?: string;
             title: string;
         };
         RepairSchool: {
