@@ -90,6 +90,7 @@ type file struct {
 	fitted fitted
 	on     []kit.Piece // of the rig
 	ticked map[string]bool
+	said   []trail.Said // by steps that are no holds, once they were worked out
 
 	mark   *quantity.Mark // nil while it is not known, or where the circuit has none
 	chosen int            // which of its readings

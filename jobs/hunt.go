@@ -100,14 +100,18 @@ func (r *Room) Why(ctx context.Context, jobID, part string) ([]trail.HuntReason,
 		return nil, err
 	}
 	shown, err := r.holds.Summaries(ctx, holds.Case{Machine: f.job.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls})
+	if err != nil {
+		return nil, err
+	}
+	_, err = r.outcome(ctx, f)
 	return f.log(shown).Why(r.lib, part), err
 }
 
-// log is what a hunt reads of a job. shown are its holds as they are now; without them each is
-// as its last call has it.
+// log is what a hunt reads of a job, its steps worked out before. shown are its holds as they are now;
+// without them each is as its last call has it.
 func (f *file) log(shown []holds.HoldView) *trail.Log {
 	l := trail.Read(&f.basis.Circuit, f.facts, f.looks)
-	l.Joints, l.Proven = f.joints(), f.proven()
+	l.Joints, l.Proven, l.Said = f.joints(), f.proven(), f.said
 	for _, h := range f.holds {
 		step, ok := f.basis.Circuit.Test(h.step)
 		now := slices.IndexFunc(shown, func(v holds.HoldView) bool { return v.ID == h.id })

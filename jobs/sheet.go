@@ -37,12 +37,12 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
 		return v, err
 	}
-	v.Hunt, v.Suspects = f.log(v.Holds).View(r.lib)
-	v.Photos = trail.Photos(f.facts)
 	all, err := r.outcome(ctx, f)
 	if err != nil {
 		return v, err
 	}
+	v.Hunt, v.Suspects = f.log(v.Holds).View(r.lib)
+	v.Photos = trail.Photos(f.facts)
 	v.Call, v.Ring, v.Steps = all.call, all.ring, []StepView{}
 	v.Further = steps.Further(c, all.call, !f.many() && slices.ContainsFunc(f.holds, func(h held) bool { return !h.proof() && h.report != nil && h.report.Call == judge.Tight }))
 	if v.Beside, err = r.beside(ctx, j); err != nil {

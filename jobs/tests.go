@@ -62,6 +62,7 @@ func (r *Room) outcome(ctx context.Context, f *file) (combined, error) {
 	var out combined
 	var results []steps.Result
 	said := map[string]steps.Verdict{}
+	f.said = nil
 	for _, step := range c.Tests() {
 		t, done, err := r.stepOutcome(ctx, f, step)
 		if err != nil {
@@ -73,6 +74,7 @@ func (r *Room) outcome(ctx context.Context, f *file) (combined, error) {
 			said[step.ID], t.ring = steps.Good, terms.RingDotted // what comes after need not wait
 		}
 		if done {
+			f.saidBy(&t)
 			results = append(results, steps.Result{Step: step, Verdict: t.outcome.Verdict, Sentence: t.outcome.Sentence, Failed: t.outcome.Failed, Accepted: t.accepted})
 		}
 		out.steps = append(out.steps, t)
@@ -232,6 +234,13 @@ func (f *file) entryOf(step circuit.Step) (e steps.Entry, ok bool, err error) {
 		err = json.Unmarshal(x.Value, &e)
 	}
 	return e.Whole(), ok, err
+}
+
+// saidBy takes down what a step said that is no hold.
+func (f *file) saidBy(t *tested) {
+	if x, ok := f.facts.Standing(terms.AboutFound, t.step.ID); ok && t.outcome.Verdict != steps.Unknown {
+		f.said = append(f.said, trail.Said{At: x.At, Step: t.step, Right: t.outcome.Verdict == steps.Good})
+	}
 }
 
 // holdOutcome is what the last hold of a step said, or its last two under two

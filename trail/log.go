@@ -23,6 +23,7 @@ type Log struct {
 	Holds   []Held                // in order of time, the rig's own proofs left out
 	Repairs []Repair              // in order of time
 	Lived   []Lived               // leaks of the rig that are accepted
+	Said    []Said                // by steps that are no holds
 	CameOut []CameOut
 	Answers map[string]circuit.Noticed // by act
 	Ground  Ground
@@ -41,6 +42,13 @@ type Held struct {
 type Repair struct {
 	Part string
 	At   time.Time
+}
+
+// Said is a step that is no hold and was judged.
+type Said struct {
+	At    time.Time
+	Step  circuit.Step
+	Right bool
 }
 
 // Lived is a leak of the rig that is accepted: what was seen at the rig until then explains

@@ -42,6 +42,7 @@ func (l *Log) read(methods []hunt.Method, repairs []circuit.Repair) *reading {
 	r.place()
 	r.priors()
 	r.holds()
+	r.said()
 	r.looks()
 	r.answers()
 	return r
@@ -137,6 +138,16 @@ func (r *reading) holds() {
 	}
 	if r.log.Escape != terms.NotNoticed {
 		r.found(hunt.Phase{Dripped: r.log.Escape == terms.Dripped}, r.log.Escape.Says())
+	}
+}
+
+// said is what steps said that are no holds: all that was right, and what was not since the last repair.
+func (r *reading) said() {
+	for _, x := range r.log.Said {
+		if e, ok := r.Stepped(x.Step, x.Right); ok && (x.Right || !x.At.Before(r.since)) {
+			r.Done[x.Step.ID] = true
+			r.found(e, saidSays(x))
+		}
 	}
 }
 

@@ -25,6 +25,13 @@ func heldSays(h Held) string {
 	return fmt.Sprintf("Hold “%s”%s: %s.", quantity.Lower(h.Step.Title), under, what)
 }
 
+func saidSays(x Said) string {
+	if x.Right {
+		return fmt.Sprintf("“%s”: right.", x.Step.Title)
+	}
+	return fmt.Sprintf("“%s”: not right.", x.Step.Title)
+}
+
 func lookSays(part string, m hunt.Method, saw bool) string {
 	if saw {
 		return fmt.Sprintf("%s: leak seen (%s).", part, quantity.Lower(m.Title))

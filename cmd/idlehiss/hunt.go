@@ -190,7 +190,21 @@ func (h *hunting) holds() error {
 	call := callCmd{Ambient: h.cmd.Ambient}
 	for _, s := range known {
 		f, ok := h.clues.Called.Steps[s.ID]
-		if !ok || s.Kind != circuit.Hold || f.Trace == "" {
+		if !ok {
+			continue
+		}
+		if s.Kind != circuit.Hold {
+			out, err := call.judge(h.Circuit, s, f, given)
+			if err != nil {
+				return fmt.Errorf("step %s: %w", s.ID, err)
+			}
+			if e, ok := h.Stepped(s, out.Verdict == steps.Good); ok && out.Verdict != steps.Unknown {
+				h.Done[s.ID] = true
+				h.Found = append(h.Found, e)
+			}
+			continue
+		}
+		if f.Trace == "" {
 			continue
 		}
 		rep, _, err := call.hold(h.Circuit, s, f, h.dir, given)

@@ -98,6 +98,12 @@ func TestEveryCircuitIsHunted(t *testing.T) {
 	}
 }
 
+// fed is a step that is fed, its tank at so much in the end.
+func fed(to string) string {
+	row := "{from: 7.00 bar, to: " + to + ", time: 100 s}"
+	return "steps: {feed: {fields: {tank: 100 L}, rows: {still: " + row + ", moved: " + row + "}}}"
+}
+
 // Evidence by part: whether it makes it likelier, by family.
 func TestFindingsMoveTheSuspects(t *testing.T) {
 	const loss = "loss: 3 cm3/min\n"
@@ -124,6 +130,10 @@ func TestFindingsMoveTheSuspects(t *testing.T) {
 		{"train-brake", "came_out: [{at: distributors}]", "distributors", true},
 		{"train-brake", "came_out: [{at: distributors}]", "brake-hoses", false},
 		{"lift-housing", "came_out: [{at: sump}]", "cover", false},
+		{"boosted-intake", fed("3 bar"), "couplers", true},
+		{"boosted-intake", fed("3 bar"), "diaphragm", false},
+		{"boosted-intake", fed("6.50 bar"), "couplers", false},
+		{"boosted-intake", fed("6.50 bar"), "diaphragm", true},
 		{"lift-housing", "came_out: [{at: sump}]", "ram-seal", true},
 	} {
 		before, after := hunts(t, c.id, loss).Odds(c.part), hunts(t, c.id, loss+c.more).Odds(c.part)

@@ -50,6 +50,29 @@ func (s Scene) Look(part int, m Method, saw bool) Looked {
 	return out
 }
 
+// What a step that is fed or pressed, and not held, is worth: it is judged by a flow or by where a needle stays, so
+// that a small leak is within what is right. Shop practice.
+const (
+	stepShows = 0.85 // a leak of what was tried makes it wrong
+	stepWrong = 0.15 // and something else does
+	stepHides = 0.4  // what was tried leaks, and it was right all the same
+)
+
+// Stepped is what such a step says of what it tried; ok: steps of its kind do.
+func (s Scene) Stepped(step circuit.Step, right bool) (out Acted, ok bool) {
+	if step.Kind != circuit.Feed && step.Kind != circuit.Presses {
+		return out, false
+	}
+	tried, not := make([]bool, len(s.Suspects)), make([]bool, len(s.Suspects))
+	for i, times := range s.Tried(step).Factor {
+		tried[i], not[i] = times > 0, times == 0
+	}
+	if right {
+		return Acted{Points: not, Others: tried, Right: 1 - stepWrong, Wrong: stepHides}, true
+	}
+	return Acted{Points: tried, Others: not, Right: stepShows, Wrong: stepWrong}, true
+}
+
 // RanDown is what speaks for the suspects whose liquid runs down to a part; none: the file knows of none.
 func (s Scene) RanDown(part int) (out CameOut, ok bool) {
 	out.There = s.among(s.Suspects[part].Below)
