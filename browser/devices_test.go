@@ -196,7 +196,7 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	bench.pass(s, 5)
 	phone.tap("15.0")
 	bench.pass(s, 60)
-	phone.tap("15.0") // pressed again
+	phone.tap("14.5") // the next mark, though no answer has come
 	phone.kept(2)
 	bench.pass(s, 60)
 	if h := hold(); len(h.Far.Points) != 1 {
@@ -269,6 +269,9 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	p.wait("all of it", func() bool { h := hold(); return len(h.Points) == 5 && len(h.Events) == 4 })
 	h := hold()
 	for i := 1; i < len(h.Points); i++ {
+		if h.Points[i].Pa >= h.Points[i-1].Pa {
+			t.Errorf("reading %d stands at %.0f Pa, as that before it: the next mark was not offered", i+1, h.Points[i].Pa)
+		}
 		if d := h.Points[i].AtS - h.Points[i-1].AtS; d < 28 || d > 60 || h.Points[i].Seq != h.Points[i-1].Seq+1 {
 			t.Errorf("reading %d stands %.0f s after the one before", i+1, d)
 		}

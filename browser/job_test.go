@@ -61,11 +61,13 @@ func (p *page) ticks(most int) {
 	}
 }
 
+// shownValue is what a page shows of the pressure while it is pumped.
+const shownValue = `Math.abs(Number(document.querySelector('main .text-7xl').innerText.replace('−', '-')))`
+
 // pump strokes until the target is there, and bleeds back what is too much.
 func (p *page) pump() {
 	p.t.Helper()
 	const strokes = `Number(document.querySelector('[data-strokes]')?.dataset.strokes)`
-	const value = `Math.abs(Number(document.querySelector('main .text-7xl').innerText.replace('−', '-')))`
 	p.press(space)
 	p.until("the first stroke", strokes+" === 1")
 	for n := 2; !p.is(`document.querySelector('[data-there=true]')`); {
@@ -78,9 +80,9 @@ func (p *page) pump() {
 			n++
 			continue
 		}
-		high := p.number(value)
+		high := p.number(shownValue)
 		p.press("v")
-		p.until("less pressure", fmt.Sprintf("%s < %v", value, high))
+		p.until("less pressure", fmt.Sprintf("%s < %v", shownValue, high))
 	}
 }
 
@@ -162,6 +164,39 @@ func TestStartedBeforeTheCircuitsCame(t *testing.T) {
 	p.press(enter)
 	p.focused("mark")
 	p.reads(`form [role=alert]`, "How many wagons is a whole number from 1 to 60")
+}
+
+// Space is the stroke though another button was pressed last, and over the limit it bleeds back.
+func TestSpaceIsTheStrokeWhereverTheFocusIs(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
+	p := open(t, s.url, 1280, 800)
+	p.onto("Frost fan", "Simulated gauge on a sound loop")
+	const strokes = `Number(document.querySelector('[data-strokes]')?.dataset.strokes)`
+	p.press(space)
+	p.until("the first stroke", strokes+" === 1")
+	p.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('main button')].find((b) => b.innerText.startsWith('First hiss')).focus()`))
+	p.press(space)
+	p.until("a stroke", strokes+" === 2")
+	if p.is(`document.querySelector('main [data-heard]')`) {
+		t.Error("the button that had the focus was pressed too")
+	}
+	n := 2
+	for ; n < 60 && !p.is(`document.querySelector('[data-over=true]')`); n++ {
+		p.press(space)
+		p.until("a stroke", fmt.Sprintf("%s === %d", strokes, n+1))
+	}
+	if !p.is(`document.querySelector('[data-over=true]')`) {
+		t.Fatalf("%d strokes and not over the limit", n)
+	}
+	for p.is(`document.querySelector('[data-over=true]')`) {
+		high := p.number(shownValue)
+		p.press(space)
+		p.until("less pressure", fmt.Sprintf("%s < %v", shownValue, high))
+	}
+	if got := p.number(strokes); got != float64(n) {
+		t.Errorf("%v strokes of %d: one went in over the limit", got, n)
+	}
 }
 
 // A mechanic with a needle gauge: the shortest way to the first stroke, crossings by

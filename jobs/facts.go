@@ -81,7 +81,8 @@ func (f *file) holdFacts(h *holds.HoldView) []FactView {
 	if x := h.FirstHeard; x != nil {
 		add(terms.AboutHeard, terms.Pressurise, terms.FromEyes, fmt.Sprintf("First heard at %s %s (%s).", x.Text, x.Unit, x.Other))
 	}
-	if x := h.Highest; x != nil {
+	// While it is pumped the figure moves on; the page shows it itself.
+	if x := h.Highest; x != nil && h.State != terms.Pumping {
 		add(terms.AboutHighest, terms.Pressurise, terms.FromGauge, fmt.Sprintf("Highest reached: %s %s (%s).", x.Text, x.Unit, x.Other))
 	}
 	if n > 0 && h.Report != nil && len(h.Report.Why) > 0 {

@@ -9,7 +9,7 @@
   import LineUp from './parts/LineUp.svelte';
   import Palette from './parts/Palette.svelte';
   import Slate from './parts/Slate.svelte';
-  import { onKey } from './lib/keys.svelte';
+  import { onKey, onKeyUp } from './lib/keys.svelte';
   import { listen, live } from './lib/live.svelte';
   import { atTheDoor, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
@@ -53,7 +53,7 @@
   });
 </script>
 
-<svelte:window onkeydown={onKey} />
+<svelte:window onkeydown={onKey} onkeyup={onKeyUp} />
 
 {#if door && !door.signed_in}
   <Door pinSet={door.pin_set} done={() => void knock()} />

@@ -50,9 +50,19 @@ function own(el: EventTarget | null, key: string): boolean {
   if (!(el instanceof HTMLElement)) return false;
   if (el.closest('[role=dialog], [role=listbox], [aria-haspopup=listbox][aria-expanded=true]')) return true;
   if (key.startsWith('Arrow') && el.closest('[aria-haspopup=listbox]')) return true;
+  // Space is the stroke or the mark wherever the focus was left by the last click; Enter works the control.
+  const space = key === ' ' && all.some((b) => b.key === ' ' && (b.when?.() ?? true));
+  if (space) return el.closest('input, summary, [role=radio], [role=switch], [role=checkbox]') !== null;
   const press = key === 'Enter' || key === ' ';
   if (press && el.closest('a, button, summary, input, [role=radio], [role=switch]')) return true;
   return key.startsWith('Arrow') && el.closest('[role=radiogroup], [role=group][data-arrows]') !== null;
+}
+
+// A button is pressed by Space when it is let go: what was taken when it went down is not given to it.
+let taken = '';
+export function onKeyUp(e: KeyboardEvent): void {
+  if (e.key === ' ' && taken === ' ') e.preventDefault();
+  taken = '';
 }
 
 export function onKey(e: KeyboardEvent): void {
@@ -65,6 +75,7 @@ export function onKey(e: KeyboardEvent): void {
     const b = all[i]!;
     if (b.key === key && (b.when?.() ?? true)) {
       e.preventDefault();
+      taken = key;
       b.do();
       return;
     }

@@ -81,6 +81,10 @@ export const outbox = {
     const all = [...since, ...waiting, ...(refused ? [refused.entry] : [])];
     return all.filter((w) => w.path === path && w.id === id).map((w) => w.body as unknown as T);
   },
+  // What waits to be done to some job or hold, first written first.
+  waitingOn(id: string): { path: keyof paths; body: object }[] {
+    return waiting.filter((w) => w.id === id);
+  },
   refused: (id: string) => gone.includes(id),
   seen(): void {
     refusal = '';

@@ -7,6 +7,7 @@
   import Faults from './Faults.svelte';
   import Fork from './Fork.svelte';
   import KeyButton from './KeyButton.svelte';
+  import Main from './Main.svelte';
   import Reader from './Reader.svelte';
   import Value from './Value.svelte';
   import Warmth from './Warmth.svelte';
@@ -35,13 +36,7 @@
   </p>{/if}
 {#if hold.over_limit}
   <div>
-    <KeyButton
-      key="v"
-      says="Bleed back a little"
-      where="During a hold"
-      act={() => event(hold.id, 'bleed')}
-      class="min-h-14 btn-main px-6 text-lg">Bleed back</KeyButton
-    >
+    <Main key=" " also="v" says="Bleed back a little" act={() => event(hold.id, 'bleed')}>Bleed back</Main>
   </div>
 {/if}
 {#if hold.state === 'holding'}

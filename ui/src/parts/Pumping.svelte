@@ -42,9 +42,12 @@
 <FarGauge {hold} />
 <Faults {hold} />
 <div class="flex flex-wrap gap-3">
-  <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')} disabled={hold.over_limit}
-    >Stroke</Main
-  >
+  <!-- One place, one key: over the limit it is what saves the hose. -->
+  {#if hold.over_limit}
+    <Main key=" " also="v" says="Bleed back a little" act={() => event(hold.id, 'bleed')}>Bleed back</Main>
+  {:else}
+    <Main key=" " says="One stroke of the pump" act={() => event(hold.id, 'stroke')}>Stroke</Main>
+  {/if}
   <KeyButton
     key="i"
     says="The supply is shut: isolated"
@@ -58,8 +61,7 @@
     key="v"
     says="Bleed back a little"
     act={() => event(hold.id, 'bleed')}
-    disabled={hold.value === null}
-    class={hold.over_limit ? 'min-h-14 btn-main px-6 text-lg' : ''}>Bleed back</KeyButton
+    disabled={hold.value === null || hold.over_limit}>Bleed back</KeyButton
   >
   <KeyButton
     key="h"
