@@ -20,6 +20,7 @@ type HuntView struct {
 	Then            []hunt.Proposal  `json:"then"`
 	Struck          []hunt.StruckOut `json:"struck"`
 	Named           *hunt.NamedPart  `json:"named"`
+	Mend            bool             `json:"mend"` // what is named is mended next
 	Two             float64          `json:"two_leaks"`
 	Elsewhere       float64          `json:"elsewhere"`
 	ExpectedMinutes *float64         `json:"expected_minutes"`
@@ -109,7 +110,7 @@ const shownChecks = 4
 func (l *Log) View(lib Library) (HuntView, []SuspectView) {
 	r := l.read(lib.Methods, lib.Repairs)
 	rep := r.Report()
-	v := HuntView{Flow: rep.Flow, Next: rep.Next, Then: rep.Then[:min(len(rep.Then), shownChecks)], Struck: rep.Struck, Named: rep.Named, Two: rep.TwoLeaks, Elsewhere: rep.Elsewhere,
+	v := HuntView{Flow: rep.Flow, Next: rep.Next, Then: rep.Then[:min(len(rep.Then), shownChecks)], Struck: rep.Struck, Named: rep.Named, Mend: rep.Named.ToMend(), Two: rep.TwoLeaks, Elsewhere: rep.Elsewhere,
 		ExpectedMinutes: rep.ExpectedMinutes, Ground: l.Ground, Covers: append([]circuit.Cover{}, l.Circuit.Covers...), Methods: []HuntMethod{}, Acts: []HuntAct{}, Chambers: []HuntChamber{}, Places: []HuntPlace{}}
 	for _, m := range lib.Methods {
 		if m.Counts == 0 {

@@ -83,6 +83,10 @@ type NamedPart struct {
 	Repairs []string `json:"repairs"` // the smallest honest one first
 }
 
+// ToMend reports whether a part is mended next: it was seen, and no other place is nearly as likely. One more look may
+// be worth its minutes all the same.
+func (n *NamedPart) ToMend() bool { return n != nil && n.Seen && n.Odds >= leastSeen }
+
 // MostChecks are proposed after the next.
 const MostChecks = 10
 

@@ -32,11 +32,11 @@
     <div>
       <p class="text-2xl font-bold text-vermilion">{title}</p>
       <p>
-        {hunt.named.seen ? (hunt.next ? 'Something was seen there' : 'Seen leaking') : 'Not seen yet'}, {hunt
+        {hunt.mend ? 'Seen leaking' : hunt.named.seen ? 'Something was seen there' : 'Not seen yet'}, {hunt
           .named.odds > 0.99
           ? 'more than 99'
           : Math.round(100 * hunt.named.odds)} in 100.
-        {#if hunt.next}It may come from elsewhere: look once more before it is mended.
+        {#if !hunt.mend && hunt.next}It may come from elsewhere: look once more before it is mended.
         {:else if hunt.named.repairs.length}Smallest repair: {hunt.named.repairs[0]}. Then hold it again.{/if}
       </p>
       {#if job.explains}<p>{job.explains}</p>{/if}

@@ -21,8 +21,6 @@
   let { job }: { job: Job; stage: Stage } = $props();
   const hunt = $derived(job.hunt);
   const open = $derived(job.state === 'open');
-  // Seen, and no other place is left from which that could have run down.
-  const sure = $derived(hunt.named?.seen && !hunt.next);
   // Held on to by its id: what others see meanwhile may put the suspects in another order.
   let held = $state('');
   let skipped = $state<string[]>([]);
@@ -100,7 +98,7 @@
         <p class="text-lg font-bold">{acting.title}</p>
         <ActStrip {job} hold={running} act={acting} />
       </section>
-    {:else if open && !hunt.retest && (own || !sure)}
+    {:else if open && !hunt.retest && (own || !hunt.named?.seen || hunt.next)}
       {#if check}
         {#key name(check)}<CheckCard
             {job}
@@ -172,7 +170,7 @@
   <div class="flex min-w-0 flex-col gap-2 @3xl:col-start-2">
     <Suspects {job} at={held} {choose} />
     <div>
-      {#if hunt.retest || sure}
+      {#if hunt.retest || hunt.mend}
         {#if hunt.retest}<Main
             says="Hold it again"
             act={() => go(job, job.steps.find((s) => s.id === test?.test)?.stage ?? 'pressurise')}

@@ -1827,6 +1827,7 @@ export interface components {
             expected_minutes: number | null;
             flow_cm3_per_min: components["schemas"]["FlowRange"] | null;
             ground: components["schemas"]["Ground"];
+            mend: boolean;
             methods: components["schemas"]["HuntMethod"][];
             named: components["schemas"]["NamedPart"] | null;
             next: components["schemas"]["Proposal"] | null;
