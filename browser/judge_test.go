@@ -161,7 +161,7 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 // One hold cannot tell a floor from settling; a top-up does.
 func TestATopUpTellsAFloorFromSettling(t *testing.T) {
 	t.Parallel()
-	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "12")
 	p := open(t, s.url, 1280, 800)
 	again := func(job string, falls, after []float64) judge.Report {
 		hold := testOf(t, s, job)
