@@ -97,8 +97,8 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.scan("the hunt of a crankcase")
 }
 
-// A step that comes too early does nothing, says what comes before it, and Enter goes
-// there: to make safe, then to the list that gates it.
+// A step that comes too early does nothing and says what comes before it. Enter alone never goes back there;
+// the button beside the sentence does.
 func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir())
@@ -107,20 +107,25 @@ func TestAStepLeadsToWhatComesBeforeIt(t *testing.T) {
 	}
 	p := open(t, s.url+"/jobs/"+begin(map[string]any{"machine": "Bin carrier 4", "complaint": "routine", "mark": "16"})+"/pressurise", 1280, 800)
 	p.reads(`[data-gate=unsafe]`, "Make safe first: “Engine and cap are cold; pressure let off under a rag” is not ticked.")
-	p.press(space)
-	p.press(enter)
+	p.press(space, enter)
+	p.reads(`[data-stage=pressurise] [data-gate=unsafe]`)
+	back := func() {
+		p.tabTo(`el.closest('[data-gate]')`)
+		p.press(enter)
+	}
+	back()
 	p.stage("make-safe")
 
 	job := begin(map[string]any{"machine": "Fruit train", "complaint": "routine", "circuit": "train-brake", "things": []string{"Wagon 1"}})
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
 	p.reads(`[data-gate=unsafe]`, "Make safe first: “Plant's relief set and tried” is not ticked.")
 	p.until("everything locked", `document.querySelectorAll('main input').length > 1 && [...document.querySelectorAll('main input')].every((e) => e.disabled)`)
-	p.press(enter)
+	back()
 	p.stage("make-safe")
 	p.ticks(4)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))
 	p.reads(`[data-gate=waits]`, "This comes after: Train secured.")
-	p.press(enter)
+	back()
 	p.stage("step-secured")
 	p.ticks(2)
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/step-emergency-front"))

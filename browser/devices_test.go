@@ -181,9 +181,9 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	phone.before(`{ const now = Date.now; Date.now = () => now() + 3600e3 }`)
 	phone.do(chromedp.Navigate(wire.url() + "/jobs/" + job + "/hold"))
 	phone.stage("hold")
-	phone.tap("I stand at the far gauge")
+	phone.tap("I am at the far gauge")
 	phone.fits("hold at the far gauge")
-	phone.tap("15.5")
+	phone.tap("Crosses 15.5")
 	bench.until("the far gauge alone", `document.querySelector('[data-far^="15.5"][data-near=""]')`)
 	bench.press(space) // the near one crosses its own mark meanwhile
 	bench.until("a crossing of the near one", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 1`)
@@ -194,9 +194,9 @@ func TestTwoPeopleAtTwoEndsOfOneHold(t *testing.T) {
 	wire.set(true)
 	phone.alone()
 	bench.pass(s, 5)
-	phone.tap("15.0")
+	phone.tap("Crosses 15.0")
 	bench.pass(s, 60)
-	phone.tap("14.5") // the next mark, though no answer has come
+	phone.tap("Crosses 14.5") // the next mark, though no answer has come
 	phone.kept(2)
 	bench.pass(s, 60)
 	if h := hold(); len(h.Far.Points) != 1 {
@@ -248,7 +248,8 @@ func TestAPageCutOffDeliversTheSameHold(t *testing.T) {
 	p.kept(4)
 	p.stage("hold")
 	wire.set(false)
-	p.called("none")
+	p.wait("all of it", func() bool { return hold().IsolatedS != nil })
+	p.reads(`main [data-hold=holding]`)
 	if h := hold(); h.Strokes != 2 || h.IsolatedS == nil {
 		t.Fatalf("%d strokes of two, shut at %v", h.Strokes, h.IsolatedS)
 	}

@@ -62,7 +62,7 @@ func (p *page) ticks(most int) {
 }
 
 // shownValue is what a page shows of the pressure while it is pumped.
-const shownValue = `Math.abs(Number(document.querySelector('main .text-7xl').innerText.replace('−', '-')))`
+const shownValue = `Math.abs(Number(document.querySelector('main [data-value]').dataset.value.replace('−', '-')))`
 
 // pump strokes until the target is there, and bleeds back what is too much.
 func (p *page) pump() {
@@ -171,7 +171,7 @@ func TestSpaceIsTheStrokeWhereverTheFocusIs(t *testing.T) {
 	t.Parallel()
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "20")
 	p := open(t, s.url, 1280, 800)
-	p.onto("Frost fan", "Simulated gauge on a sound loop")
+	hold := testOf(t, s, p.onto("Frost fan", "Simulated gauge on a sound loop"))
 	const strokes = `Number(document.querySelector('[data-strokes]')?.dataset.strokes)`
 	p.press(space)
 	p.until("the first stroke", strokes+" === 1")
@@ -181,10 +181,17 @@ func TestSpaceIsTheStrokeWhereverTheFocusIs(t *testing.T) {
 	if p.is(`document.querySelector('main [data-heard]')`) {
 		t.Error("the button that had the focus was pressed too")
 	}
+	// At the target it stops being the stroke: one more is a press of its own.
 	n := 2
 	for ; n < 60 && !p.is(`document.querySelector('[data-over=true]')`); n++ {
-		p.press(space)
+		if p.is(`document.querySelector('[data-primary=stroke]')`) {
+			p.press(space)
+		} else {
+			p.reads(`[data-primary=shut]`, "Supply shut")
+			p.click("[data-sheet] button", "One more stroke")
+		}
 		p.until("a stroke", fmt.Sprintf("%s === %d", strokes, n+1))
+		p.shows(hold())
 	}
 	if !p.is(`document.querySelector('[data-over=true]')`) {
 		t.Fatalf("%d strokes and not over the limit", n)
@@ -241,7 +248,7 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 	p.shows(hold())
 	p.press("i")
 	p.stage("hold")
-	p.called("none")
+	p.reads(`main [data-hold=holding]`)
 	// The needle falls from mark to mark; one press is wrong and struck out, and with it
 	// whatever was called because of it.
 	for len(hold().Points) < 40 && hold().Ring != terms.RingCut {
@@ -251,7 +258,7 @@ func TestNeedleHoldByKeyboard(t *testing.T) {
 		p.wait("a crossing", func() bool { return len(hold().Points) > had })
 		p.shows(hold())
 		if had == 6 {
-			p.press(space, back)
+			p.press("m", back) // the key of the mark, whatever is called meanwhile
 			p.wait("the wrong press struck", func() bool { return struck(hold()) == 1 })
 			p.shows(hold())
 		}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"os"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -31,25 +32,15 @@ func (p *page) onto(machine, gauge string) (job string) {
 	return p.job()
 }
 
-// stands reads the needle with the stepper.
+// stands types what the needle shows.
 func (p *page) stands(s *server, hold func() holds.HoldView, value float64) {
 	p.t.Helper()
 	had := len(hold().Points)
-	const shown = `document.querySelector('main output').innerText`
-	p.until("the stepper", `document.querySelector('main output')`)
-	step := hold().Step
-	for range 400 {
-		off := value - p.number(shown)
-		if math.Abs(off) < step/2 {
-			break
-		}
-		key := up
-		if off < 0 {
-			key = down
-		}
-		p.press(key)
-	}
-	p.press("r")
+	p.until("the row", `document.querySelector('[data-hold=holding]') && document.getElementById('figure')`)
+	p.press("g")
+	p.focused("figure")
+	p.write(strconv.FormatFloat(value, 'f', -1, 64))
+	p.press(enter)
 	p.wait("the reading", func() bool { return len(hold().Points) > had })
 	p.shows(hold())
 }

@@ -3,6 +3,7 @@ package holds
 import (
 	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 )
@@ -12,8 +13,8 @@ type picture struct {
 	record
 	report   *judge.Report // nil while pumping
 	unjudged string        // why it cannot be judged; "" where it can
-	fork     []ForkAt
-	trail    []ForkAt
+	fork     []steps.ForkAt
+	trail    []steps.ForkAt
 	air      *Air
 	faults   []FaultView
 	foreign  [2]bool // the gauge of that side speaks another unit just now
@@ -80,15 +81,15 @@ func airView(rec *record) *Air {
 const stopShare = 0.9
 
 // alarm is what must be done at once.
-func (p *picture) alarm() Alarm {
+func (p *picture) alarm() terms.Alarm {
 	if p.over() {
-		return OverLimit
+		return terms.OverLimit
 	}
 	at := p.last(Near)
 	if at.Seen && p.hold.State == terms.Holding && p.engineRuns() && p.rig.sign()*at.Pa > stopShare*p.rig.ceiling() {
-		return StopEngine
+		return terms.StopEngine
 	}
-	return NoAlarm
+	return terms.NoAlarm
 }
 
 // over reports whether the pressure is above the limit, by either gauge and at once: an

@@ -137,7 +137,7 @@ func (r *room) press(hold, kind string) {
 
 func (r *room) stands(hold string, value float64) HoldView {
 	r.Helper()
-	if _, err := r.Reading(r.Context(), hold, TypedReading{Write: r.write(), Value: value, How: trace.Read}); err != nil {
+	if _, err := r.Reading(r.Context(), hold, TypedReading{Write: r.write(), Value: new(value), How: trace.Read}); err != nil {
 		r.Fatal(err)
 	}
 	return r.looked(hold)

@@ -13,6 +13,7 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
@@ -250,11 +251,11 @@ func (k *keeper) ask() {
 	p.fork = forkAhead(k.judge, &rep, p.hold.State)
 	if f := rep.Fork; f != nil && (f.TightAboveKPa != nil || f.LeakingBelowKPa != nil) {
 		if n := len(p.trail); n == 0 || f.AtS > p.trail[n-1].AtS {
-			p.trail = append(p.trail, forkAt(*f))
+			p.trail = append(p.trail, steps.ForkIn(*f))
 		}
 		if len(p.trail) > mostTrail {
 			odd := true
-			p.trail = slices.DeleteFunc(slices.Clone(p.trail), func(ForkAt) bool { odd = !odd; return odd })
+			p.trail = slices.DeleteFunc(slices.Clone(p.trail), func(steps.ForkAt) bool { odd = !odd; return odd })
 		}
 	}
 }

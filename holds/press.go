@@ -1,11 +1,11 @@
 package holds
 
 import (
+	"cmp"
 	"context"
 	"errors"
 
 	"idlehiss/core/judge"
-	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
@@ -20,19 +20,12 @@ type HoldEvent struct {
 	Kind string `json:"kind" maxLength:"80" doc:"stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
 }
 
-// TypedReading is one reading by a person.
-type TypedReading struct {
-	desk.Write
-	Value float64   `json:"value" doc:"as read, in the gauge's unit"`
-	How   trace.How `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
-	Gauge Side      `json:"gauge,omitempty" minimum:"0" maximum:"100" doc:"2: the gauge at the other end; 100: the thermometer, °C"`
-}
-
 // Undo marks a reading as ignored; it stays in the book.
 type Undo struct {
 	desk.Write
 	Seq    int    `json:"seq" minimum:"0" doc:"which reading; 0: the last one typed"`
 	Reason string `json:"reason,omitempty" maxLength:"120"`
+	Back   bool   `json:"back,omitempty" doc:"count the last one that was undone again"`
 }
 
 // Leave lets a hold run on without its person, or takes it up again.
@@ -179,88 +172,6 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 	return receipt, nil
 }
 
-// Reading takes down a reading by a person.
-func (r *Room) Reading(ctx context.Context, holdID string, in TypedReading) (desk.Receipt, error) {
-	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return k.reading(ctx, in) }, func(k *keeper) { k.settled(ctx) })
-}
-
-func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, error) {
-	rec := &k.now.record
-	face, side := rec.rig.Gauge, Near
-	switch in.Gauge {
-	case 0, Near:
-	case thermometer:
-		return k.temperature(ctx, in)
-	default:
-		if in.Gauge != Far || rec.rig.Far == nil {
-			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge %d: 1 is its own, 2 one at the other end where there is one, %d the thermometer", in.Gauge, thermometer)
-		}
-		face, side = rec.rig.Far.Gauge, Far
-	}
-	ring, u := face.Ring()
-	if rec.rig.draws() && in.Value > 0 {
-		in.Value = -in.Value // under vacuum 7 and −7 mean the same
-	}
-	if err := onFace(ring, u, in.Value); err != nil {
-		return desk.Receipt{}, err
-	}
-	if ln := k.line(side); ln != nil && ln.stand != nil {
-		return desk.Receipt{}, desk.Conflicts("the simulated gauge of this hold speaks by itself: readings are not typed on it")
-	}
-	var row logbook.Reading
-	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
-		at := st.At
-		if at.Before(rec.hold.At) {
-			at = rec.hold.At
-		}
-		row = logbook.Reading{HoldID: rec.hold.ID, Gauge: int(side), Seq: rec.lastSeq(side) + 1, At: at, Value: in.Value, Unit: u.Symbol, How: string(in.How), By: st.By, Device: st.Device}
-		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
-		receipt.Seq = row.Seq
-		return receipt, tx.AddReadings(row)
-	})
-	if err == nil && ran {
-		taken := rec.taken(row)
-		if side == Near && !k.inOrder(taken.AtS) {
-			k.touched()
-		}
-		rec.add(side, taken)
-		k.sent.whole = true
-		k.publish()
-	}
-	return receipt, err
-}
-
-// onFace refuses a reading that the gauge's face does not have.
-func onFace(ring runsheet.Ring, u quantity.Unit, value float64) error {
-	beyond := (ring.To - ring.From) * overFace
-	if value >= ring.From-beyond && value <= ring.To+beyond {
-		return nil
-	}
-	return desk.Refuse("value", "%g %s is off the face of this gauge. Type a reading from %g to %g %s", value, u.Symbol, ring.From, ring.To, u.Symbol)
-}
-
-// overFace is how far a needle may stand past the end of its ring, of the span.
-const overFace = 0.02
-
-// temperature takes down what a thermometer shows.
-func (k *keeper) temperature(ctx context.Context, in TypedReading) (desk.Receipt, error) {
-	rec := &k.now.record
-	if !quantity.PossibleCelsius(in.Value) {
-		return desk.Receipt{}, desk.Refuse("value", "%g °C is no temperature of a loop: type what the thermometer shows, in °C", in.Value)
-	}
-	st := k.room.desk.Stamp(in.Write)
-	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
-		return desk.Received(in.Write, rec.hold.ID, changedReadings), tx.AddReadings(logbook.Reading{HoldID: rec.hold.ID, Gauge: int(thermometer), Seq: len(rec.warmth) + 1, At: st.At, Value: in.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: st.Device})
-	})
-	if err == nil && ran {
-		rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(st.At), Value: in.Value})
-		trace.InTime(rec.warmth)
-		k.touched() // what was read between two temperatures changes with the second
-		k.publish()
-	}
-	return receipt, err
-}
-
 // Undo marks a reading as ignored, for a wrong press.
 func (r *Room) Undo(ctx context.Context, holdID string, in Undo) (desk.Receipt, error) {
 	return r.press(ctx, holdID, in.Write, in, func(k *keeper) (desk.Receipt, error) { return k.undo(ctx, in) }, func(k *keeper) {
@@ -275,16 +186,16 @@ func (k *keeper) undo(ctx context.Context, in Undo) (desk.Receipt, error) {
 	rec := &k.now.record
 	seq, near := 0, rec.near()
 	for i := len(near) - 1; i >= 0 && seq == 0; i-- {
-		if r := near[i]; r.struck == "" && (in.Seq == r.seq || in.Seq == 0 && !r.own) {
+		if r := near[i]; (r.struck != "") == in.Back && !(in.Back && r.own) && (in.Seq == r.seq || in.Seq == 0 && !r.own) {
 			seq = r.seq
 		}
 	}
 	if seq == 0 {
 		return desk.Receipt{}, desk.Refuse("seq", "there is no such reading to undo")
 	}
-	reason := in.Reason
-	if reason == "" {
-		reason = wrongPress
+	reason := cmp.Or(in.Reason, wrongPress)
+	if in.Back {
+		reason = ""
 	}
 	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
 		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)

@@ -37,6 +37,7 @@ func (p *picture) view(want part, nowS float64) HoldView {
 			v.CallAtS = new(p.near()[n-1].AtS + *p.report.MoreS)
 		}
 	}
+	v.ReadNext = p.readNext()
 	if want.summary {
 		return v
 	}
@@ -61,6 +62,23 @@ func (p *picture) view(want part, nowS float64) HoldView {
 	return v
 }
 
+// readNext is when a person reads the gauge next; nil where it reads itself, and while nothing is held.
+func (p *picture) readNext() *runsheet.NextReading {
+	if near := p.rig.near(); near.ByItself() || p.hold.State != terms.Holding || p.hold.IsolatedAt == nil {
+		return nil
+	}
+	l := runsheet.Looking{ShutS: p.axis(*p.hold.IsolatedAt), Called: len(p.calls) > 0, Proof: p.proof(), LeftRun: p.hold.LaidBy}
+	for _, r := range p.near() {
+		if r.AtS >= l.ShutS && r.stands() {
+			l.ReadS = append(l.ReadS, r.AtS)
+		}
+	}
+	if p.report != nil {
+		l.MoreS = p.report.MoreS
+	}
+	return runsheet.ReadNext(l)
+}
+
 // frame is what a page shows of a hold without its trace.
 func (p *picture) frame(d digest, nowS float64) HoldView {
 	h, g := &p.hold, &p.rig.Gauge
@@ -68,8 +86,8 @@ func (p *picture) frame(d digest, nowS float64) HoldView {
 	v := HoldView{ID: h.ID, JobID: h.JobID, Machine: p.machine, Purpose: h.Purpose, Test: p.step.ID, Draws: p.rig.draws(), Stage: p.stage(), Condition: h.Condition, Under: p.under(),
 		State: h.State, Simulated: h.Simulated, LaidBy: h.LaidBy, StartedAt: h.At, Gauge: *g, Unit: p.unit.Symbol, UnitPa: p.unit.Factor, Target: p.rig.Target,
 		TargetText: runsheet.Show(p.rig.Target.Pa, div, p.unit), Limit: runsheet.Show(p.rig.Limit.Pa, div, p.unit), Allowance: p.rig.Allowance, Unjudged: p.unjudged, Air: p.air, LastSeq: d.LastSeq, NowS: nowS,
-		Strokes: d.Strokes, Step: stepper(*g), Faults: append([]FaultView{}, p.faults...), Fork: []ForkAt{}, Trail: []ForkAt{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
-	v.Marks = g.NextMarks(d.Near, h.State, p.rig.Target.Pa)
+		Strokes: d.Strokes, Step: g.FinestStep(), ByItself: p.rig.near().ByItself(), Faults: append([]FaultView{}, p.faults...), Fork: []steps.ForkAt{}, Trail: []steps.ForkAt{}, Points: []Point{}, Events: []EventView{}, Gaps: []GapView{}, Calls: []CallView{}}
+	v.Marks = g.NextMarks(d.Near, h.State, p.rig.Target.Pa, p.rig.ceiling())
 	if h.IsolatedAt != nil {
 		v.IsolatedS = new(p.axis(*h.IsolatedAt))
 	}
@@ -91,6 +109,7 @@ func (p *picture) frame(d digest, nowS float64) HoldView {
 	}
 	v.Unread = p.warmthUnread()
 	v.OverLimit = p.over()
+	v.AtTarget = h.State == terms.Pumping && runsheet.AtTarget(d.Near, p.rig.Target.Pa, div)
 	v.Alarm = p.alarm()
 	v.AlarmText = p.alarmText(v.Alarm)
 	if p.rig.Far != nil {
@@ -99,20 +118,11 @@ func (p *picture) frame(d digest, nowS float64) HoldView {
 	return v
 }
 
-// stepper is the step of the reading stepper: what a person can tell on the gauge.
-func stepper(g runsheet.Gauge) float64 {
-	ring, _ := g.Ring()
-	if g.Kind == terms.Needle {
-		return ring.Division / 4
-	}
-	return ring.Division
-}
-
 func (p *picture) farView(d digest) *FarView {
 	g := p.rig.Far.Gauge
 	_, u := g.Ring()
 	digit := g.ForJudge().StepPa()
-	v := &FarView{Gauge: g, Unit: u.Symbol, UnitPa: u.Factor, Step: stepper(g), Marks: g.NextMarks(d.Far, p.hold.State, p.rig.Target.Pa), Points: []Point{}}
+	v := &FarView{Gauge: g, Unit: u.Symbol, UnitPa: u.Factor, ByItself: p.rig.Far.ByItself(), Step: g.FinestStep(), Marks: g.NextMarks(d.Far, p.hold.State, p.rig.Target.Pa, p.rig.ceiling()), Points: []Point{}}
 	if d.Far.Seen {
 		v.Value = new(runsheet.Show(d.Far.Pa, digit, u))
 		v.Says = runsheet.FarSays(d.Near, d.Far, math.Max(digit, p.rig.Gauge.ForJudge().StepPa()), u)

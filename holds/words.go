@@ -4,7 +4,6 @@ import (
 	"fmt"
 
 	"idlehiss/core/judge"
-	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
@@ -25,12 +24,12 @@ func gapWhy(f trace.GaugeFault) string {
 		trace.OffScale: "the gauge was off its scale", trace.OtherUnit: "the gauge showed another unit"}[f]
 }
 
-func (p *picture) alarmText(a Alarm) string {
+func (p *picture) alarmText(a terms.Alarm) string {
 	div := p.rig.Gauge.DivisionPa()
 	switch a {
-	case OverLimit:
+	case terms.OverLimit:
 		return fmt.Sprintf("Over the limit of %s. Bleed down now.", p.unit.Show(p.rig.Limit.Pa, div))
-	case StopEngine:
+	case terms.StopEngine:
 		return fmt.Sprintf("Stop the engine now: %s, and nothing relieves the loop.", p.unit.Show(p.last(Near).Pa, div))
 	}
 	return ""
@@ -40,7 +39,7 @@ func (p *picture) alarmText(a Alarm) string {
 func (rec *record) under() string { return runsheet.UnderSays(rec.step, rec.hold.Condition) }
 
 // sentence is the one line of plain words under a hold.
-func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
+func (p *picture) sentence(r *judge.Report, fork []steps.ForkAt) string {
 	switch {
 	case p.over():
 		return fmt.Sprintf("Over the limit of %s. Bleed down now (V).", p.unit.Show(p.rig.Limit.Pa, p.rig.Gauge.DivisionPa()))
@@ -56,59 +55,11 @@ func (p *picture) sentence(r *judge.Report, fork []ForkAt) string {
 	if says := steps.HoldSays(r, p.unit); says != "" {
 		return says
 	}
-	return p.outlook(r, fork)
-}
-
-// outlook is how a hold that is not called yet will be.
-func (p *picture) outlook(r *judge.Report, fork []ForkAt) string {
-	lead := "Too early to say."
-	switch r.Shape {
-	case judge.ShapeSettling:
-		lead = "Settling. Too early to say."
-	case judge.ShapeSettlingLeak, judge.ShapeLeak:
-		lead = "Losing pressure. Not sure yet whether too much."
+	a := steps.Ahead{Fork: fork, NowPa: p.digest().Near.Pa, Draws: p.rig.draws(), Unit: p.unit, StepPa: p.rig.Gauge.ForJudge().StepPa()}
+	if p.hold.IsolatedAt != nil {
+		a.ShutS = p.axis(*p.hold.IsolatedAt)
 	}
-	if r.MoreS == nil || *r.MoreS <= 0 || r.Fork == nil {
-		return lead
-	}
-	// Of the fork's two sides the one that the needle is heading for: it must lie below
-	// where the needle stands, since it will not climb back.
-	want, digit := r.Fork.AtS+*r.MoreS, p.rig.Gauge.ForJudge().StepPa()
-	now := p.digest().Near.Pa
-	leaks := r.RateKPaPerMin != nil && r.RateKPaPerMin.Value > r.LimitKPaPerMin
-	for _, f := range fork {
-		at := quantity.Clock(p.sinceShut(f.AtS))
-		switch {
-		case f.AtS < want-1:
-		case !leaks && f.AbovePa != nil && p.rig.sign()*(*f.AbovePa-now) < 0:
-			return fmt.Sprintf("%s Still %s %s at %s in: tight.", lead, p.aside(true), p.unit.Show(*f.AbovePa, digit), at)
-		case leaks && f.BelowPa != nil && p.rig.sign()*(*f.BelowPa-now) < 0:
-			return fmt.Sprintf("%s %s %s at %s in: leaking.", lead, quantity.Capital(p.aside(false)), p.unit.Show(*f.BelowPa, digit), at)
-		}
-	}
-	return fmt.Sprintf("%s About %s more for a call.", lead, quantity.Duration(*r.MoreS))
-}
-
-// aside is the word for away from ambient, or towards it.
-func (p *picture) aside(away bool) string {
-	switch {
-	case p.rig.draws() && away:
-		return "deeper than"
-	case p.rig.draws():
-		return "less deep than"
-	case away:
-		return "above"
-	}
-	return "below"
-}
-
-// sinceShut turns the hold's axis into the time since the supply was shut, which is
-// what people count.
-func (p *picture) sinceShut(s float64) float64 {
-	if p.hold.IsolatedAt == nil {
-		return s
-	}
-	return s - p.axis(*p.hold.IsolatedAt)
+	return a.Says(r)
 }
 
 func (p *picture) pumping() string {

@@ -161,14 +161,15 @@ func (t *Tx) AddReadings(rs ...Reading) error {
 	return nil
 }
 
-// Strike marks a reading as not to be used, with the reason. It stays in the book.
+// Strike marks a reading as not to be used, with the reason, or without one to be used again. It stays in
+// the book.
 func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
-	res, err := t.tx.ExecContext(t.ctx, "UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND struck = ''", reason, holdID, gauge, seq)
+	res, err := t.tx.ExecContext(t.ctx, "UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)
 	if err != nil {
 		return err
 	}
 	if n, _ := res.RowsAffected(); n == 0 {
-		return fmt.Errorf("there is no standing reading %d of gauge %d to strike out (%w)", seq, gauge, ErrNotFound)
+		return fmt.Errorf("there is no reading %d of gauge %d to change so (%w)", seq, gauge, ErrNotFound)
 	}
 	return nil
 }

@@ -254,7 +254,7 @@ func TestAHotHoldIsJudgedByItsTemperature(t *testing.T) {
 			pa := dry + physics.TemperatureEffect(dry, gas, q.LiquidM3, fromK, k) + vapour(k) - q.AmbientPa
 			psi := quantity.MustNamed("psi", quantity.Pressure)
 			if x.reads {
-				must[HoldView](b)(b.Reading(h.ID, TypedReading{Write: b.write(), Value: math.Round((k-273.15)*10) / 10, How: trace.Read, Gauge: 100}))
+				must[HoldView](b)(b.Reading(h.ID, TypedReading{Write: b.write(), Value: new(math.Round((k-273.15)*10) / 10), How: trace.Read, Gauge: 100}))
 			}
 			h = b.read(h.ID, math.Round(psi.Of(pa)*10)/10)
 			b.clock.set(b.clock.Now().Add(20 * time.Second))
@@ -272,7 +272,7 @@ func TestAHotHoldIsJudgedByItsTemperature(t *testing.T) {
 		if j = must[JobView](b)(b.Job(j.ID)); strings.Contains(strings.Join(append(j.NotTested, h.Report.Why...), " "), "Not tested: hot") {
 			t.Errorf("%s: held hot, and not tested hot", x.name)
 		}
-		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: 4000, How: trace.Read, Gauge: 100})
+		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: new(4000.0), How: trace.Read, Gauge: 100})
 		refused(t, "after the end", err, desk.Conflict, "")
 	}
 }

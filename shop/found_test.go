@@ -96,7 +96,7 @@ func TestWhatIsSentAgainLaterIsAnswered(t *testing.T) {
 		keep(func() error { _, err := b.Event(begun.ID, in); return err })
 	}
 	read := func(v float64) {
-		in := TypedReading{Write: b.write(), Value: v, How: "read"}
+		in := TypedReading{Write: b.write(), Value: new(v), How: "read"}
 		keep(func() error { _, err := b.Reading(begun.ID, in); return err })
 	}
 	event(trace.Stroke)
@@ -133,6 +133,6 @@ func TestWhatIsSentAgainLaterIsAnswered(t *testing.T) {
 	if !reflect.DeepEqual(before, after) {
 		t.Errorf("sent again it changed:\n%+v\n%+v", before, after)
 	}
-	_, err = b.Reading(begun.ID, TypedReading{Write: Write{ID: by.ID, By: "Maren", Device: "bench"}, Value: 3, How: "read"})
+	_, err = b.Reading(begun.ID, TypedReading{Write: Write{ID: by.ID, By: "Maren", Device: "bench"}, Value: new(3.0), How: "read"})
 	refused(t, "another content under an id that stands", err, desk.Conflict, "", "make a new id")
 }

@@ -228,7 +228,7 @@ func (b *bench) event(hold, kind string) HoldView {
 
 func (b *bench) read(hold string, value float64) HoldView {
 	b.Helper()
-	return must[HoldView](b)(b.Reading(hold, TypedReading{Write: b.write(), Value: value, How: trace.Read}))
+	return must[HoldView](b)(b.Reading(hold, TypedReading{Write: b.write(), Value: new(value), How: trace.Read}))
 }
 
 // held is a needle hold with its supply just shut at 16 psi.

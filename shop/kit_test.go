@@ -203,7 +203,7 @@ func TestAGaugeAtTheOtherEnd(t *testing.T) {
 		at := b.clock.Now().Add(-ago)
 		w := b.write()
 		w.At, w.Device = &at, map[holds.Side]string{holds.Near: "bench", holds.Far: "Ilse's phone"}[gauge]
-		return must[HoldView](b)(b.Reading(h.ID, TypedReading{Write: w, Value: value, How: "mark", Gauge: gauge}))
+		return must[HoldView](b)(b.Reading(h.ID, TypedReading{Write: w, Value: new(value), How: "mark", Gauge: gauge}))
 	}
 	b.clock.set(b.clock.Now().Add(time.Minute))
 	read(1, 15.5, 0)
@@ -219,7 +219,7 @@ func TestAGaugeAtTheOtherEnd(t *testing.T) {
 		t.Errorf("the near gauge has %d readings", len(h.Points))
 	}
 	for _, no := range []holds.Side{-1, 3, 50, 99} {
-		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: 14, How: "read", Gauge: no})
+		_, err := b.Reading(h.ID, TypedReading{Write: b.write(), Value: new(14.0), How: "read", Gauge: no})
 		refused(t, "a gauge that is none", err, desk.BadInput, "gauge", "no gauge")
 	}
 	tr, _, err := b.Holds.Export(b.ctx, h.ID)

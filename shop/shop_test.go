@@ -70,13 +70,13 @@ func TestTheSameWriteCountsOnceAndAChangedOneIsRefused(t *testing.T) {
 	j := b.job("16")
 	h := b.held(j.ID)
 	w := b.write()
-	in := TypedReading{Write: w, Value: 15.5, How: "mark"}
+	in := TypedReading{Write: w, Value: new(15.5), How: "mark"}
 	first := must[HoldView](b)(b.Reading(h.ID, in))
 	second := must[HoldView](b)(b.Reading(h.ID, in))
 	if len(first.Points) != len(second.Points) {
 		t.Errorf("sent twice, the reading is there %d and %d times", len(first.Points), len(second.Points))
 	}
-	in.Value = 15
+	in.Value = new(15.0)
 	_, err := b.Reading(h.ID, in)
 	refused(t, "the same id with another value", err, desk.Conflict, "")
 	if now := must[HoldView](b)(b.Hold(h.ID)); len(now.Points) != len(first.Points) || now.Value.Text != "15.50" {
@@ -102,14 +102,14 @@ func TestOrderOfWorkIsKept(t *testing.T) {
 	refused(t, "two holds of one job", err, desk.Conflict, "", "bleed it down")
 	_, err = b.Event(h.ID, HoldEvent{Write: b.write(), Kind: trace.Isolate})
 	refused(t, "shut twice", err, desk.Conflict, "", "already shut")
-	_, err = b.Reading(h.ID, TypedReading{Write: b.write(), Value: 99, How: "read"})
+	_, err = b.Reading(h.ID, TypedReading{Write: b.write(), Value: new(99.0), How: "read"})
 	refused(t, "off the face", err, desk.BadInput, "value", "0 to 36")
 	_, err = b.sheet(b.Jobs.End(b.ctx, j.ID, CloseJob{Write: b.write()}))
 	refused(t, "closing under pressure", err, desk.Conflict, "", "bleed it down")
 	b.event(h.ID, trace.Release)
-	_, err = b.Reading(h.ID, TypedReading{Write: b.write(), Value: 15, How: "read"})
+	_, err = b.Reading(h.ID, TypedReading{Write: b.write(), Value: new(15.0), How: "read"})
 	refused(t, "a reading for a closed hold", err, desk.Conflict, "", "has ended", "new hold")
-	_, err = b.Reading("nowhere", TypedReading{Write: b.write(), Value: 15, How: "read"})
+	_, err = b.Reading("nowhere", TypedReading{Write: b.write(), Value: new(15.0), How: "read"})
 	refused(t, "a hold that is not there", err, desk.Missing, "")
 	_, err = b.sheet(b.Jobs.End(b.ctx, j.ID, CloseJob{Write: b.write()}))
 	refused(t, "closing with the cap off", err, desk.Conflict, "", "Cap back on", "Gauge seen at zero")

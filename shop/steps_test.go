@@ -14,7 +14,6 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
-	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/trail"
 )
@@ -275,16 +274,16 @@ func TestAnEngineThatRunsIsStoppedInTime(t *testing.T) {
 		b.clock.set(b.clock.Now().Add(20 * time.Second))
 		return b.read(h.ID, psi)
 	}
-	if h := read(13.5); h.Alarm != holds.NoAlarm {
+	if h := read(13.5); h.Alarm != terms.NoAlarm {
 		t.Errorf("an alarm at 13.5 psi of 16: %s", h.Alarm)
 	}
-	if h := read(15); h.Alarm != holds.StopEngine || h.OverLimit || !strings.Contains(h.AlarmText, "15.0 psi") {
+	if h := read(15); h.Alarm != terms.StopEngine || h.OverLimit || !strings.Contains(h.AlarmText, "15.0 psi") {
 		t.Errorf("at 15 psi: %q", h.Alarm)
 	}
-	if h := b.event(h.ID, trace.EngineOff); h.Alarm != holds.NoAlarm {
+	if h := b.event(h.ID, trace.EngineOff); h.Alarm != terms.NoAlarm {
 		t.Errorf("it is off: %s", h.Alarm)
 	}
-	if h := read(17); h.Alarm != holds.OverLimit {
+	if h := read(17); h.Alarm != terms.OverLimit {
 		t.Errorf("over the limit: %q", h.Alarm)
 	}
 }

@@ -80,7 +80,7 @@ func kept(t *testing.T, folder string) (job, hold string, called judge.Report, s
 		}
 	}
 	read := func(psi float64, how trace.How) {
-		if _, err := s.Holds.Reading(ctx, begun.Of, holds.TypedReading{Write: write(), Value: psi, How: how}); err != nil {
+		if _, err := s.Holds.Reading(ctx, begun.Of, holds.TypedReading{Write: write(), Value: new(psi), How: how}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -277,14 +277,20 @@ func FarSays(near, far Standing, digitPa float64, u quantity.Unit) string {
 	}
 }
 
-// A target counts as reached within three quarters of a division, or a hundredth of
-// itself: the needle creeps on while somebody looks at it.
+// A target counts as reached within three quarters of a division, or three hundredths of
+// itself: the needle creeps on while somebody looks at it, and one stroke more is too much.
 const (
 	reachedDivisions = 0.75
-	reachedShare     = 0.01
+	reachedShare     = 0.03
 	nearlyShare      = 0.85
 	nothingPa        = 500 // from ambient: not pumped yet
 )
+
+// AtTarget reports whether the needle stands where the supply is to be shut.
+func AtTarget(at Standing, targetPa, divisionPa float64) bool {
+	out, want := math.Copysign(1, targetPa)*at.Pa, math.Abs(targetPa)
+	return at.Seen && out >= want-math.Max(divisionPa*reachedDivisions, reachedShare*want)
+}
 
 // PumpingSays is what to do on the way to a target.
 func PumpingSays(at Standing, targetPa float64, draws bool, divisionPa float64, u quantity.Unit) string {
@@ -298,7 +304,7 @@ func PumpingSays(at Standing, targetPa float64, draws bool, divisionPa float64, 
 	switch {
 	case !at.Seen || out < nothingPa:
 		return verb + " to " + target + ", slowly and evenly."
-	case out >= want-math.Max(divisionPa*reachedDivisions, reachedShare*want):
+	case AtTarget(at, targetPa, divisionPa):
 		return "Target reached. Shut the supply (I)."
 	case out > nearlyShare*want:
 		return "Nearly there: " + target + "."

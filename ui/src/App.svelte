@@ -9,12 +9,14 @@
   import LineUp from './parts/LineUp.svelte';
   import Palette from './parts/Palette.svelte';
   import Slate from './parts/Slate.svelte';
-  import { onKey, onKeyUp } from './lib/keys.svelte';
+  import Told from './parts/Told.svelte';
+  import { onKey, onKeyUp, workedOn } from './lib/keys.svelte';
   import { listen, live } from './lib/live.svelte';
   import { atTheDoor, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
   import { onDelivered, outbox } from './lib/outbox.svelte';
   import { queries, refresh } from './lib/query';
+  import { ready } from './lib/sound.svelte';
   import './lib/routes';
 
   let help = $state(false);
@@ -49,21 +51,38 @@
       if (!live.connected) refresh(receipt.of);
     });
     void knock();
-    return () => stop?.();
+    const quiet = ready();
+    return () => {
+      stop?.();
+      quiet();
+    };
   });
 </script>
 
-<svelte:window onkeydown={onKey} onkeyup={onKeyUp} />
+<svelte:window
+  onkeydown={onKey}
+  onkeyup={onKeyUp}
+  onclickcapture={(e) => workedOn(e.target)}
+  onfocusout={() => workedOn(null)}
+/>
 
 {#if door && !door.signed_in}
   <Door pinSet={door.pin_set} done={() => void knock()} />
 {:else if door}
   <QueryClientProvider client={queries}>
     <div class="flex min-h-screen flex-col">
+      <a
+        href="#work"
+        class="sr-only focus:not-sr-only focus:fixed focus:top-1 focus:left-1 focus:z-50 focus:btn"
+        onclick={(e) => {
+          e.preventDefault();
+          document.getElementById('work')?.focus();
+        }}>To the work</a
+      >
       <Header help={() => (help = true)} slate={() => (slate = !slate)} palette={() => (palette = true)} />
       <LineUp />
-      <Alarms />
-      {#if outbox.refusal}
+      <Told />
+      {#if outbox.refusal && !outbox.placed}
         <p
           role="alert"
           class="sticky top-0 z-20 flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2"
@@ -72,7 +91,9 @@
           <button class="btn" onclick={() => outbox.seen()}>Close</button>
         </p>
       {/if}
-      <main class="@container grow {slate ? 'lg:mr-[400px]' : ''}"><Router /></main>
+      <main id="work" tabindex="-1" class="@container grow outline-none {slate ? 'lg:mr-[400px]' : ''}">
+        <Router />
+      </main>
     </div>
     {#if slate}<Slate bind:at={calculator} close={() => (slate = false)} />{/if}
     <Palette
@@ -83,5 +104,6 @@
       }}
     />
     <KeyHelp bind:open={help} />
+    <Alarms />
   </QueryClientProvider>
 {/if}

@@ -1,10 +1,12 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
 import { get, type Condition, type Hold, type Job, type Plan, type Step } from './api/client';
+import { now } from './clock';
 import { live, take } from './live.svelte';
+import { note } from './noted.svelte';
 import { outbox, send } from './outbox.svelte';
 import { queries } from './query';
 import { navigate } from './routes';
-import { pressSound } from './sound';
+import { pressSound } from './sound.svelte';
 
 // A sheet knows how many writes of this page it holds at least.
 export async function readJob(id: string): Promise<Job> {
@@ -88,18 +90,37 @@ export function firstStroke(
 }
 
 export function event(holdId: string, kind: string): void {
-  pressSound();
+  pressed();
   send('/api/holds/{id}/events', holdId, { kind });
 }
 
-export function reading(holdId: string, value: number, how: 'read' | 'mark', far = false): void {
-  pressSound();
-  send('/api/holds/{id}/readings', holdId, far ? { value, how, gauge: 2 } : { value, how });
+// Read is a reading: a figure in the gauge's unit or text as typed; from a slip of paper with its time.
+export interface Read {
+  value?: number;
+  text?: string;
+  how: 'read' | 'mark';
+  gauge?: 2;
+  into?: string;
 }
 
-// undo takes back the last reading, or the last press on the gauge at the other end.
-export function undo(holdId: string): void {
-  send('/api/holds/{id}/undo', holdId, { seq: 0 });
+// reading notes one; says is how it is shown until the server has it.
+export function reading(holdId: string, r: Read, says: string): string {
+  pressed();
+  note({ hold: holdId, text: says, at: now(), undone: false });
+  return send('/api/holds/{id}/readings', holdId, r);
+}
+
+// undo ignores the last reading; back counts it again.
+export function undo(holdId: string, says: string, back = false): void {
+  pressed();
+  note({ hold: holdId, text: says, at: now(), undone: !back });
+  send('/api/holds/{id}/undo', holdId, { seq: 0, ...(back ? { back } : {}) });
+}
+
+// pressed tells hand and ear that a press was taken.
+function pressed(): void {
+  navigator.vibrate?.(30);
+  pressSound();
 }
 
 export function noticed(job: Job, how: Job['escape']): void {

@@ -6,7 +6,7 @@ import { setClock } from './clock';
 import { extremes } from './extremes';
 import { deliver } from './outbox.svelte';
 import { refresh } from './query';
-import { alarmSound, callSound } from './sound';
+import { alarmSound, callSound } from './sound.svelte';
 
 const holds = new SvelteMap<string, Hold>();
 let connected = $state(true);

@@ -1,34 +1,15 @@
-// The marks that a needle may cross next, where the page is ahead of the server: presses that wait to be
-// sent have moved the needle on. The same rules as the server's, for a hold.
+// The marks that a needle may cross next, as the server gave them, less those that presses which wait to be
+// sent have left behind.
 import type { Hold } from './api/client';
 
-type Mark = Hold['marks'][number];
-type Ring = Hold['gauge']['rings'][number];
+export type Mark = Hold['marks'][number];
 
-// marksFrom are those next to a needle that stands at v, in the gauge's unit, and comes back to zero.
-export function marksFrom(v: number, ring: Ring, unitPa: number, draws: boolean): Mark[] {
-  const sign = draws ? -1 : 1;
-  const from = draws ? -ring.to : ring.from;
-  const half = ring.division / 2;
-  const halves = (sign * v - from) / half;
-  const mark = (n: number, up: boolean): Mark => {
-    const value = Number((sign * (from + n * half)).toFixed(6));
-    const isHalf = n % 2 !== 0;
-    return {
-      pa: value * unitPa,
-      value,
-      text: value.toFixed(decimals(isHalf ? half : ring.division)),
-      half: isHalf,
-      likely: false,
-      up: draws ? !up : up,
-    };
-  };
-  const out = [mark(Math.floor(halves + 1e-6) + 1, true)];
-  const below = Math.ceil(halves - 1e-6) - 1;
-  for (let n = below; n > below - 3 && n >= 0; n--) out.push(mark(n, false));
-  const likely = out.slice(1).find((m) => !m.half);
-  if (likely) likely.likely = true;
-  return out;
+export function marksAhead(marks: Mark[], at: number | undefined, pumping: boolean, draws: boolean): Mark[] {
+  if (at === undefined) return marks;
+  const way = (pumping ? 1 : -1) * (draws ? -1 : 1);
+  const left = marks.filter((m) => way * (m.value - at) > 1e-6);
+  const next = left.find((m) => pumping || !m.half);
+  return left.map((m) => ({ ...m, likely: m === next }));
 }
 
 // decimals are as many as a step needs: 0.125 is shown to two, 0.0125 to three.
@@ -36,4 +17,9 @@ export function decimals(step: number): number {
   const n = Math.max(0, Math.ceil(-Math.log10(step) - 1e-9));
   const scaled = step * 10 ** n;
   return Math.abs(scaled - Math.round(scaled)) > 1e-6 ? n + 1 : n;
+}
+
+// written is a figure with as many decimals, and a true minus sign.
+export function written(value: number, places: number): string {
+  return value.toFixed(places).replace('-', '−');
 }

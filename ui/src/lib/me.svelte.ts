@@ -38,6 +38,7 @@ class Me {
   #speech = $state(read(kept.speech, 'off') === 'on');
   #letters = $state(read(kept.keys, 'on') === 'on');
   #far = $state(read(kept.far, 'off') === 'on');
+  heading = $state(''); // of the screen or stage that is open, for the page's title
   readonly device: string;
 
   constructor() {

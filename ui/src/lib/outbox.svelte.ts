@@ -5,6 +5,7 @@
 //
 // Each write is an entry of its own in the browser's storage. Pages of one browser share
 // them, and whichever is open delivers them: both may send one, which counts once.
+import { SvelteSet } from 'svelte/reactivity';
 import { NoAnswer, Refused, post, type Receipt } from './api/client';
 import type { paths } from './api/schema';
 import { moment } from './clock';
@@ -51,6 +52,7 @@ function load(): Entry[] {
 let waiting = $state.raw<Entry[]>([]);
 let refusal = $state('');
 let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
+const claimed = new SvelteSet<string>();
 const gone: string[] = []; // ids of all that were refused for good
 let written = $state.raw<Entry[]>([]); // acknowledged, latest last; the oldest are left out
 let receipts = 0; // acknowledged so far
@@ -69,6 +71,17 @@ export const outbox = {
   // The field of what was refused, where the server named one.
   get field() {
     return refused?.field ?? '';
+  },
+  // Why what was done to some job or hold was refused; '' where nothing was.
+  refusedOn: (id: string) => (refused?.entry.id === id ? refusal : ''),
+  // Says that refusals of some job or hold are shown where it is pressed, for as long as the caller does.
+  claim(id: string): () => void {
+    claimed.add(id);
+    return () => claimed.delete(id);
+  },
+  // Whether the refusal is shown where it was pressed.
+  get placed() {
+    return refused !== undefined && claimed.has(refused.entry.id);
   },
   // How many were acknowledged so far: what is asked for now holds them all.
   get receipts() {

@@ -63,6 +63,11 @@ export const ringWords: Record<RingKind, string> = {
   cut: 'leaking',
 };
 
+// calledWords are what a hold was called, in a word or two.
+export function calledWords(h: Hold): string {
+  return h.ring === 'dotted' ? 'Not called' : capital(h.ring === 'nicked' ? 'tight' : ringWords[h.ring]);
+}
+
 export const ringInk: Record<RingKind, string> = {
   whole: 'text-teal',
   dotted: 'text-slate',

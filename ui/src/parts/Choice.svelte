@@ -1,6 +1,7 @@
 <script lang="ts">
   // A word in a sentence that opens its alternatives, each with its reason.
   import { Select } from 'bits-ui';
+  import { workedOn } from '../lib/keys.svelte';
 
   let {
     label,
@@ -14,11 +15,21 @@
     choose: (id: string) => void;
   } = $props();
   const now = $derived(options.find((o) => o.id === value)?.title ?? value);
+  let trigger = $state<HTMLElement | null>(null);
   const items = $derived(options.map((o) => ({ value: o.id, label: o.title })));
 </script>
 
-<Select.Root type="single" {value} {items} onValueChange={(v) => v && choose(v)}>
+<Select.Root
+  type="single"
+  {value}
+  {items}
+  onValueChange={(v) => {
+    if (v) choose(v);
+    workedOn(trigger);
+  }}
+>
   <Select.Trigger
+    bind:ref={trigger}
     aria-label="{label}: {now}"
     class="flex min-h-11 w-full items-center gap-3 border-b border-rule text-left"
   >

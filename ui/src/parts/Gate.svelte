@@ -2,7 +2,6 @@
   // What comes before this step and is not so yet, and the way there.
   import type { Job, Step } from '../lib/api/client';
   import { go, gated } from '../lib/job';
-  import Main from './Main.svelte';
 
   let { job, step }: { job: Job; step: Step } = $props();
   const before = $derived(job.steps.filter((s) => step.waits.includes(s.id)));
@@ -15,13 +14,13 @@
   >
     {#if step.unsafe.length}
       <p class="font-bold text-vermilion">Make safe first: “{step.unsafe[0]}” is not ticked.</p>
-      <Main says="To make safe" act={() => go(job, 'make-safe')}>Make safe</Main>
+      <button class="btn" onclick={() => go(job, 'make-safe')}>Make safe</button>
     {:else}
       <p class="font-bold text-vermilion">
         This comes after: {before.map((s) => s.title).join(', ')}. That is not right yet.
       </p>
       {#each before.slice(0, 1) as first (first.id)}
-        <Main says="To what comes before" act={() => go(job, first.stage)}>{first.title}</Main>
+        <button class="btn" onclick={() => go(job, first.stage)}>{first.title}</button>
       {/each}
     {/if}
   </div>

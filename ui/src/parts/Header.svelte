@@ -15,6 +15,14 @@
     { path: '/circuits' as const, title: 'Circuits', key: 'q' },
   ];
 
+  const away = $derived(!live.connected || outbox.waiting > 0);
+  // On a phone what is not a place stands in a menu.
+  let menu = $state(false);
+  function chosen(act: () => void): void {
+    menu = false;
+    act();
+  }
+
   async function start(): Promise<void> {
     if (route.pathname !== '/') {
       await navigate('/');
@@ -46,53 +54,68 @@
 <header
   data-connected={live.connected}
   data-waiting={outbox.waiting}
-  class="flex h-14 items-center gap-1 border-b-2 border-ink px-4 sm:gap-3"
+  class="relative flex h-12 items-center gap-1 border-b-2 border-ink px-2 sm:px-4 lg:h-14 lg:gap-3"
 >
   <a
     href={p('/')}
-    class="mr-1 flex items-center gap-2 font-bold no-underline"
+    class="min-h-11 min-w-11 items-center justify-center gap-2 font-bold no-underline md:flex {away
+      ? 'hidden'
+      : 'flex'}"
     aria-label="Idle Hiss, to the bench"
   >
     <Ring kind="whole" size={28} says="Idle Hiss" />
-    <span class="hidden text-lg sm:inline">Idle Hiss</span>
+    <span class="hidden text-lg lg:inline">Idle Hiss</span>
   </a>
-  <nav class="flex min-w-0 grow gap-1 overflow-x-auto" aria-label="Main">
+  {#if away}
+    <!-- On a phone it takes the place of the ring, so that nothing moves and nothing is covered. -->
+    <span
+      role="status"
+      class="order-first w-[58px] shrink-0 rounded bg-brass-wash px-1 py-0.5 text-[11px] leading-tight text-ink md:order-1 md:w-auto md:px-2 md:text-sm"
+    >
+      {live.connected ? '' : 'No server. '}{outbox.waiting > 0
+        ? `${outbox.waiting} kept here`
+        : 'Trying again'}
+    </span>
+  {/if}
+  <nav class="flex min-w-0 grow gap-2" aria-label="Main">
     {#each words as w (w.path)}
       {@const here = w.path === '/' ? route.pathname === '/' : route.pathname.startsWith(w.path)}
       <a
         href={p(w.path)}
         aria-current={here ? 'page' : undefined}
-        class="flex h-11 items-center px-2 no-underline sm:px-3 {here
+        class="flex h-11 min-w-11 items-center justify-center px-1 no-underline sm:px-2 lg:px-3 {here
           ? 'border-b-4 border-ink pt-1 font-bold'
           : ''}">{w.title}</a
       >
     {/each}
   </nav>
-  {#if !live.connected || outbox.waiting > 0}
-    <span role="status" class="truncate rounded bg-brass-wash px-2 py-1 text-sm text-ink">
-      {live.connected ? '' : 'No server. '}{outbox.waiting > 0
-        ? `${outbox.waiting} kept here, to be sent`
-        : 'Trying again'}
-    </span>
-  {/if}
-  <button class="btn hidden sm:inline-flex" onclick={palette}
-    >Find <span class="key text-mute">/</span></button
+  <div
+    id="menu"
+    class="order-2 gap-2 max-md:absolute max-md:top-full max-md:right-0 max-md:z-40 max-md:w-64 max-md:flex-col max-md:border-2 max-md:border-ink max-md:bg-page max-md:p-2 md:flex lg:gap-3 {menu
+      ? 'flex'
+      : 'max-md:hidden'}"
   >
-  <button class="btn px-3 sm:px-4" onclick={slate}
-    ><svg viewBox="0 0 20 20" class="size-5 sm:hidden" aria-hidden="true"
-      ><path
-        d="M4 2h12v16H4zM7 5h6v3H7zM7 11h1M12 11h1M7 15h1M12 15h1"
-        fill="none"
-        stroke="currentColor"
-        stroke-width="1.8"
-      /></svg
-    ><span class="sr-only sm:not-sr-only">Calculators</span>
-    <span class="key hidden text-mute sm:inline-block">K</span></button
+    <button class="btn" onclick={() => chosen(palette)}>Find <span class="key text-mute">/</span></button>
+    <button class="btn" onclick={() => chosen(slate)}>Calculators <span class="key text-mute">K</span></button
+    >
+    <button class="btn" onclick={() => chosen(() => void start())}
+      >Start <span class="key text-mute">N</span></button
+    >
+    <button class="btn" onclick={() => chosen(help)} aria-label="Keys and settings"
+      ><span class="md:hidden">Keys and settings</span><span class="hidden text-base font-bold md:inline"
+        >?</span
+      ></button
+    >
+  </div>
+  <button
+    class="btn w-13 shrink-0 px-0 md:hidden"
+    aria-label="Menu"
+    aria-expanded={menu}
+    aria-controls="menu"
+    onclick={() => (menu = !menu)}
   >
-  <button class="btn px-3 sm:px-4" onclick={() => void start()}
-    >Start <span class="key hidden text-mute sm:inline-block">N</span></button
-  >
-  <button class="btn px-3 sm:px-4" onclick={help} aria-label="Keys and settings"
-    ><span class="text-base font-bold">?</span></button
-  >
+    <svg viewBox="0 0 20 20" class="size-6" aria-hidden="true"
+      ><path d="M3 5h14M3 10h14M3 15h14" stroke="currentColor" stroke-width="2" /></svg
+    >
+  </button>
 </header>

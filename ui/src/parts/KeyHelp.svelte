@@ -3,6 +3,7 @@
   import { Dialog, Switch } from 'bits-ui';
   import { bindings, keyName } from '../lib/keys.svelte';
   import { me } from '../lib/me.svelte';
+  import { sound, tryIt } from '../lib/sound.svelte';
 
   let { open = $bindable() }: { open: boolean } = $props();
 
@@ -57,8 +58,16 @@
           {/snippet}
           {@render choice('Night colours', me.theme === 'night', (v) => (me.theme = v ? 'night' : 'day'))}
           {@render choice('Sound at a call', me.sound, (v) => (me.sound = v))}
+          <p class="flex items-center justify-between gap-3">
+            <span class="small"
+              >{sound.blocked
+                ? 'This browser lets no sound through yet: touch the page.'
+                : 'Sound is allowed here.'}</span
+            >
+            <button class="btn shrink-0" onclick={tryIt}>Try it</button>
+          </p>
           {@render choice('A call is spoken', me.speech, (v) => (me.speech = v))}
-          {@render choice('Single letters as keys', me.letters, (v) => (me.letters = v))}
+          {@render choice('Single keys (letters, figures, signs)', me.letters, (v) => (me.letters = v))}
           <p class="small"><a href="/licences.txt">Licences of what ships inside</a></p>
         </section>
         {#each groups as [where, list] (where)}

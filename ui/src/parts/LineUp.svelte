@@ -15,6 +15,17 @@
     }
   });
 
+  // The hold that is worked on this page is shown large already.
+  const others = $derived(
+    live.running.filter(
+      (h) =>
+        !(
+          route.pathname.startsWith(`/jobs/${h.job_id}/`) &&
+          [h.stage, 'pressurise', 'hold'].some((s) => route.pathname.endsWith(`/${s}`))
+        ),
+    ),
+  );
+
   function step(by: number): void {
     const list = live.running;
     if (!list.length) return;
@@ -42,9 +53,9 @@
   );
 </script>
 
-{#if live.running.length}
+{#if others.length}
   <nav aria-label="Holds in progress" class="flex gap-2 overflow-x-auto border-b border-rule px-4 py-1.5">
-    {#each live.running as h (h.id)}
+    {#each others as h (h.id)}
       {@const loud = h.calls.length > (opened[h.id] ?? 0)}
       <a
         href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}

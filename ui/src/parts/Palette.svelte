@@ -76,7 +76,7 @@
               <Command.GroupHeading class="px-3 pt-2 small">Now</Command.GroupHeading>
               <Command.GroupItems>
                 {#each actions as b (b.says)}
-                  {@render item(`${b.says} ${b.where}`, b.says, keyName(b.key), b.do)}
+                  {@render item(`${b.says} ${b.where}`, b.says, keyName(b.key), () => b.do(false))}
                 {/each}
               </Command.GroupItems>
             </Command.Group>

@@ -1,16 +1,11 @@
 <script lang="ts">
   // How long a hold has been held, or when its call is expected: counts by itself.
   import type { Hold } from '../lib/api/client';
-  import { now } from '../lib/clock';
   import { clock } from '../lib/show';
+  import { into } from '../lib/ticking';
 
   let { hold, brief = false }: { hold: Hold; brief?: boolean } = $props();
-  let at = $state(now());
-  $effect(() => {
-    const t = setInterval(() => (at = now()), 500);
-    return () => clearInterval(t);
-  });
-  const t = $derived((at - new Date(hold.started_at).getTime()) / 1000);
+  const t = $derived(into(hold));
   const says = $derived.by(() => {
     if (hold.state === 'ended') return `held ${clock((hold.ended_s ?? 0) - (hold.isolated_s ?? 0))}`;
     if (hold.state === 'pumping') return `${hold.strokes} ${hold.strokes === 1 ? 'stroke' : 'strokes'}`;

@@ -4,7 +4,8 @@
   import type { Dropped } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keys } from '../lib/keys.svelte';
-  import { go, keepJob, readJob } from '../lib/job';
+  import { go, keepJob, proofOf, readJob, testOf } from '../lib/job';
+  import { me } from '../lib/me.svelte';
   import { route } from '../lib/routes';
   import Cautions from '../parts/Cautions.svelte';
   import Facts from '../parts/Facts.svelte';
@@ -93,6 +94,24 @@
       job.holds.some((h) => h.purpose !== 'rig proof' && h.report !== null) &&
       (stage?.id === 'hold' || stage?.id === 'call' || stage?.kind === 'hold'),
   );
+  // Its hold is under pressure and worked on here: value and bar come first.
+  const underway = $derived.by(() => {
+    if (!job || !stage) return false;
+    const proof = stage.id === 'prove';
+    if (!proof && stage.id !== 'pressurise' && stage.id !== 'hold' && stage.kind !== 'hold') return false;
+    const hold = proof ? proofOf(job) : testOf(job, stage.step);
+    return hold !== undefined && hold.state !== 'ended';
+  });
+  // What was opened is named in the title, and the focus goes to its heading.
+  let shown = '';
+  $effect(() => {
+    if (!job || !stage) return;
+    me.heading = `${stage.title}, ${job.machine}`;
+    const now = `${job.id} ${stage.id}`;
+    if (shown && shown !== now) document.getElementById('stage')?.focus({ preventScroll: true });
+    shown = now;
+    return () => (me.heading = '');
+  });
   const many = $derived((job?.steps.length ?? 0) > 1);
   const View = $derived.by(() => {
     if (!stage) return undefined;
@@ -134,10 +153,10 @@
       : '@5xl:grid-cols-[212px_minmax(0,1fr)_300px]'}"
   >
     <Spine {job} at={stage.id} />
-    <div class="flex min-w-0 flex-col gap-3 py-4">
-      <div class="flex flex-wrap items-baseline gap-x-3">
-        <h1>{stage.title}</h1>
-        <p class="text-mute">
+    <div class="flex min-w-0 flex-col gap-3 py-4 phone:gap-2 phone:py-2 low:gap-2 low:py-2">
+      <div class="flex min-w-0 items-baseline gap-x-3 {underway ? 'whitespace-nowrap' : 'flex-wrap'}">
+        <h1 id="stage" tabindex="-1" class="shrink-0 outline-none">{stage.title}</h1>
+        <p class="min-w-0 text-mute {underway ? 'truncate' : ''}">
           {job.machine}, {job.complaint}{#if job.simulated}, <b>simulated</b>{/if}
         </p>
         {#if job.state !== 'open'}<p class="small">{job.state}</p>{/if}
@@ -145,15 +164,17 @@
       {#if drop.busy}<p role="status">Reading the trace…</p>{/if}
       {#if dropped}<p role="status" data-dropped={known} class="font-bold text-teal">{dropped}</p>{/if}
       {#if drop.says}<p role="alert" class="font-bold text-vermilion">{drop.says}</p>{/if}
-      <Cautions items={stage.cautions} />
-      {#if stage.text && stage.id !== 'hold' && stage.id !== 'call'}<p class="max-w-prose">
+      <div class="flex flex-col gap-2 {underway ? 'phone:order-1 low:order-1' : ''}">
+        <Cautions items={stage.cautions} />
+      </div>
+      {#if stage.text && !underway && stage.id !== 'hold' && stage.id !== 'call'}<p class="max-w-prose">
           {stage.text}
         </p>{/if}
       {#key stage.id}
         <View {job} {stage} />
       {/key}
       {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise' || stage.kind === 'hold')}
-        <div class="mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
+        <div class="order-2 mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
           <p class="min-w-56 grow basis-0 small">
             Measured with another device? Drop the trace file on this sheet, or choose it here.
           </p>

@@ -10,6 +10,7 @@
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Strokes from '../parts/Strokes.svelte';
+  import Thumb from '../parts/Thumb.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(testOf(job, stage.step));
@@ -29,6 +30,11 @@
   // What was pressed right after the first stroke is done to its hold, though the page has
   // not heard of that yet.
   let begun = $state('');
+  const counted = $derived(
+    begun && !outbox.refused(begun)
+      ? outbox.waitingOn(begun).filter((w) => (w.body as { kind?: string }).kind === 'stroke').length
+      : 0,
+  );
   function stroke(): void {
     const under = step?.held_under[condition];
     begun = firstStroke(job, hold ? 'repeat' : 'test', stage.step, under?.condition);
@@ -40,25 +46,52 @@
   <HeldUnder {job} {hold} />
 {:else if !plan}
   <p>The limit comes first.</p>
-  <div><Main says="To the limit" act={() => go(job, 'limit')}>Know the limit</Main></div>
+  <div><button class="btn" onclick={() => go(job, 'limit')}>Know the limit</button></div>
 {:else if !hold || (hold.state === 'ended' && job.state === 'open')}
+  <div class="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4">
+    <div>
+      <p class="text-mute">{plan.draws ? 'Draw down to' : 'Pump to'}</p>
+      <p class="whitespace-nowrap">
+        <span class="text-6xl leading-none font-bold figures sm:text-7xl">{plan.target_shown.text}</span>
+        <span class="text-2xl font-bold">{plan.target_shown.unit}</span>
+      </p>
+    </div>
+    <p class="text-right">
+      <span class="text-5xl leading-none font-bold figures">{counted}</span><br /><span class="small"
+        >{counted === 1 ? 'stroke' : 'strokes'}</span
+      >
+    </p>
+    <p class="col-span-2 flex h-11 items-center overflow-hidden leading-tight">
+      {plan.target_shown.other}, never past the {plan.weakest.of === 'step'
+        ? 'limit of this step'
+        : plan.weakest.of}. The first stroke starts the hold.
+    </p>
+  </div>
+  <div data-first={hold ? 'again' : 'new'}>
+    <Thumb
+      of={job.id}
+      primary={{
+        id: 'first',
+        label: counted ? 'Stroke' : 'First stroke',
+        says: 'First stroke: the hold begins',
+        act: stroke,
+        also: 'Enter',
+        disabled: rigUp || waits || unsaid,
+      }}
+      sheet={counted ? sheet : undefined}
+    />
+  </div>
+  {#if rigUp}<p class="font-bold text-vermilion">
+      The rig proof is still under pressure: bleed it down first.
+    </p>{/if}
+  {#if step}<Gate {job} {step} />{/if}
   {#if hold}
     <p>
       The last hold reached {hold.highest ? both(hold.highest) : 'nothing'} and was bled down. A repeat is kept
       beside it.
     </p>
   {/if}
-  {#if rigUp}<p class="font-bold text-vermilion">
-      The rig proof is still under pressure: bleed it down first.
-    </p>{/if}
-  {#if step}<Gate {job} {step} />{/if}
-  <p class="text-xl">
-    {plan.draws ? 'Draw down' : 'Pump'} to
-    <b>{plan.target_shown.text} {plan.target_shown.unit}</b> ({plan.target_shown.other}), never past the
-    {plan.weakest.of === 'step' ? 'limit of this step' : plan.weakest.of}. The first stroke starts the hold.
-  </p>
-  {#if !step?.held_under[condition]?.says}<Ahead {job} step={stage.step} />{/if}
-  <fieldset class="flex flex-wrap items-center gap-2">
+  <fieldset class="flex flex-wrap items-center gap-2" hidden={!step?.held_under.length}>
     <legend class="float-left mr-1 text-mute">Held</legend>
     {#each step?.held_under ?? [] as c, i (i)}
       <button
@@ -74,26 +107,7 @@
     {/if}
     {#if unsaid}<p class="font-bold" data-unsaid>Say first how it is held.</p>{/if}
   </fieldset>
-  <div class="flex flex-wrap gap-3" data-first={hold ? 'again' : 'new'}>
-    <Main
-      key=" "
-      also="Enter"
-      says="First stroke: the hold begins"
-      act={stroke}
-      disabled={rigUp || waits || unsaid}>First stroke</Main
-    >
-    {#if begun && !outbox.refused(begun)}
-      <KeyButton
-        key="i"
-        says="The supply is shut: isolated"
-        act={() => {
-          event(begun, 'isolate');
-          if (stage.id === 'pressurise') onward(job, stage.id);
-        }}
-        class="min-h-14">Supply shut</KeyButton
-      >
-    {/if}
-  </div>
+  {#if !step?.held_under[condition]?.says}<Ahead {job} step={stage.step} />{/if}
 {:else}
   <p>
     {hold.strokes}
@@ -105,3 +119,15 @@
   <Strokes {hold} height={280} />
   <div><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></div>
 {/if}
+
+{#snippet sheet()}
+  <!-- Pressed right after the first stroke, before the page has heard of its hold. -->
+  <KeyButton
+    key="i"
+    says="The supply is shut: isolated"
+    act={() => {
+      event(begun, 'isolate');
+      if (stage.id === 'pressurise') onward(job, stage.id);
+    }}>Supply shut</KeyButton
+  >
+{/snippet}

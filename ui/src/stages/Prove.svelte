@@ -7,6 +7,7 @@
   import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
+  import Thumb from '../parts/Thumb.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const hold = $derived(proofOf(job));
@@ -23,18 +24,20 @@
 </script>
 
 {#if hold && hold.state === 'pumping'}
-  <p>Only the tester is under pressure: its end is closed.</p>
   <Pumping {hold} shut={() => {}} />
+  <p>Only the tester is under pressure: its end is closed.</p>
 {:else if hold && hold.state === 'holding'}
-  <Holding {hold} height={220} />
-  <div class="flex flex-wrap gap-3">
-    <KeyButton
-      key="z"
-      says="Bleed the pressure down"
-      act={() => event(hold.id, 'release')}
-      class={hold.calls.length ? 'min-h-14 border-ink px-6 text-lg font-bold' : ''}>Bleed down</KeyButton
-    >
-  </div>
+  <Holding
+    {hold}
+    height={220}
+    after={{
+      id: 'down',
+      label: hold.draws ? 'Let air in' : 'Bleed down',
+      says: hold.draws ? 'Let air in' : 'Bleed the pressure down',
+      act: () => event(hold.id, 'release'),
+      also: 'z',
+    }}
+  />
 {:else if hold}
   <Holding {hold} height={200} />
   <div class="flex flex-wrap gap-3">
@@ -48,15 +51,23 @@
 {:else if job.state === 'open' && plan}
   <p>
     Close the tester's own end. The first stroke begins the proof, to {plan.target_shown.text}
-    {plan.target_shown.unit}; hold it for about a minute.
+    {plan.target_shown.unit}. {plan.gauge.kind === 'needle'
+      ? 'Hold it for a minute and read the gauge three times, half a minute apart.'
+      : 'Hold it for about a minute.'}
   </p>
-  <div class="flex flex-wrap gap-3">
-    <Main key=" " also="Enter" says="Begin the rig proof: first stroke" act={stroke} disabled={running}
-      >First stroke</Main
-    >
-    <KeyButton key="s" says="Go on without a rig proof" act={skip} class="min-h-14"
-      >Skip the rig proof</KeyButton
-    >
+  <Thumb
+    of={job.id}
+    primary={{
+      id: 'first',
+      label: 'First stroke',
+      says: 'Begin the rig proof: first stroke',
+      act: stroke,
+      also: 'Enter',
+      disabled: running,
+    }}
+  />
+  <div>
+    <KeyButton key="s" says="Go on without a rig proof" act={skip}>Skip the rig proof</KeyButton>
   </div>
   <p class="small">If you skip this, a leaking call is marked "rig not proven".</p>
 {:else if !plan}

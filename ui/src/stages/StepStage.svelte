@@ -20,7 +20,19 @@
   const step = $derived(job.steps.find((s) => s.id === stage.step)!);
   const hold = $derived(testOf(job, stage.step));
   const open = $derived(job.state === 'open');
+  const running = $derived(step.kind === 'hold' && (hold?.state === 'pumping' || hold?.state === 'holding'));
+  const bad = $derived(hold?.state === 'holding' && hold.calls.length > 0 && step.outcome.verdict === 'bad');
+  const after = $derived(
+    hold && {
+      id: 'down',
+      label: hold.draws ? 'Let air in' : 'Bleed down',
+      says: hold.draws ? 'Let air in' : 'Bleed the pressure down',
+      act: () => event(hold.id, 'release'),
+      also: 'z',
+    },
+  );
   let describing = $state(false);
+  let again = $state(false);
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
 
   // What a hold has said changes what its step says: the sheet is read again.
@@ -32,34 +44,36 @@
   });
 </script>
 
-{#if step.state.length}
-  <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
-{/if}
-{#if step.changes.length}
-  <p><span class="text-mute">Change first:</span> {step.changes.join('; ')}</p>
-{/if}
-{#if step.plan && (step.closures.length || step.meant.length)}
-  <details class="border-y border-rule py-1">
-    <summary class="flex min-h-11 items-center"
-      >{step.plan.draws ? 'Drawn' : 'Pumped in'} at the {step.port}{step.closures.length
-        ? `; ${step.closures.length} to be shut`
-        : ''}{step.meant.length ? `; ${step.meant.length} meant to pass` : ''}</summary
-    >
-    <ol class="list-decimal pb-2 pl-7">
-      {#each step.closures as c (c.part)}
-        <li>
-          {c.title}: {c.with}{#if c.already}<span class="small">, shut already</span>{/if}
-        </li>
-      {/each}
-    </ol>
-    {#if step.meant.length}<p class="pb-2">Meant to pass: {step.meant.join(', ')}.</p>{/if}
-  </details>
-{/if}
-{#if stage.ticks.length}
-  <Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={!open} />
-{/if}
+{#snippet ground()}
+  {#if step.state.length}
+    <p><span class="text-mute">State:</span> <b>{step.state.join('; ')}</b></p>
+  {/if}
+  {#if step.changes.length}
+    <p><span class="text-mute">Change first:</span> {step.changes.join('; ')}</p>
+  {/if}
+  {#if step.plan && (step.closures.length || step.meant.length)}
+    <details class="border-y border-rule py-1">
+      <summary class="flex min-h-11 items-center"
+        >{step.plan.draws ? 'Drawn' : 'Pumped in'} at the {step.port}{step.closures.length
+          ? `; ${step.closures.length} to be shut`
+          : ''}{step.meant.length ? `; ${step.meant.length} meant to pass` : ''}</summary
+      >
+      <ol class="list-decimal pb-2 pl-7">
+        {#each step.closures as c (c.part)}
+          <li>
+            {c.title}: {c.with}{#if c.already}<span class="small">, shut already</span>{/if}
+          </li>
+        {/each}
+      </ol>
+      {#if step.meant.length}<p class="pb-2">Meant to pass: {step.meant.join(', ')}.</p>{/if}
+    </details>
+  {/if}
+  {#if stage.ticks.length}
+    <Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={!open} />
+  {/if}
+{/snippet}
 
-{#if step.kind === 'hold'}
+{#snippet before()}
   {#if step.conditions.length}
     <Outcome {step} />
     <Figures {step} />
@@ -68,34 +82,29 @@
   {#if step.energy && (!hold || hold.state === 'ended') && open}
     <p class="border-l-4 border-vermilion bg-page p-3 font-bold">{step.energy}</p>
   {/if}
+{/snippet}
+
+<!-- While it is under pressure the value and the bar come first. -->
+{#if !running}{@render ground()}{/if}
+{#if step.kind === 'hold'}
+  {#if !running}{@render before()}{/if}
   {#if hold && hold.state !== 'pumping'}
-    <Holding {hold} height={240} />
-    <HeldUnder {job} {hold} />
-    <Tries {job} {hold} />
-    {#if hold.state === 'holding' && hold.calls.length}
-      <div class="flex flex-wrap gap-3">
-        <KeyButton
-          key="z"
-          says={hold.draws ? 'Let air in' : 'Bleed the pressure down'}
-          act={() => event(hold.id, 'release')}
-          class="min-h-14 btn-main px-6 text-lg">{hold.draws ? 'Let air in' : 'Bleed down'}</KeyButton
+    <Holding {hold} height={240} {after} />
+    {#if bad}
+      <div>
+        <KeyButton key="y" says="Hunt while it is under pressure" act={() => go(job, 'hunt')} class="min-h-14"
+          >Hunt</KeyButton
         >
-        {#if step.outcome.verdict === 'bad'}
-          <KeyButton
-            key="y"
-            says="Hunt while it is under pressure"
-            act={() => go(job, 'hunt')}
-            class="min-h-14">Hunt</KeyButton
-          >
-        {/if}
       </div>
     {/if}
+    <HeldUnder {job} {hold} />
+    <Tries {job} {hold} />
   {/if}
   {#if !hold || hold.state === 'pumping' || (hold.state === 'ended' && open)}
     {#if hold?.state === 'ended' && !step.pending.length}
-      <details>
+      <details bind:open={again}>
         <summary class="flex min-h-11 items-center">Hold it again</summary>
-        <div class="flex flex-col gap-3"><Pressurise {job} {stage} /></div>
+        {#if again}<div class="flex flex-col gap-3"><Pressurise {job} {stage} /></div>{/if}
       </details>
     {:else}
       <Pressurise {job} {stage} />
@@ -115,6 +124,10 @@
         >Describe another gauge</button
       >
     </details>
+  {/if}
+  {#if running}
+    {@render before()}
+    {@render ground()}
   {/if}
 {:else}
   <Gate {job} {step} />

@@ -1507,6 +1507,7 @@ export interface components {
             superseded: boolean;
         };
         FarView: {
+            by_itself: boolean;
             gauge: components["schemas"]["Gauge"];
             marks: components["schemas"]["NextMark"][];
             points: components["schemas"]["Point"][];
@@ -1706,7 +1707,9 @@ export interface components {
             alarm: "" | "over-limit" | "stop-engine";
             alarm_text: string;
             allowance: components["schemas"]["Allowance"];
+            at_target: boolean;
             brief: boolean;
+            by_itself: boolean;
             /** Format: double */
             call_expected_s: number | null;
             calls: components["schemas"]["CallView"][];
@@ -1740,6 +1743,7 @@ export interface components {
             points: components["schemas"]["Point"][];
             /** @enum {string} */
             purpose: "rig proof" | "test" | "repeat" | "retest";
+            read_next: components["schemas"]["NextReading"] | null;
             report: components["schemas"]["Report"] | null;
             /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
@@ -2210,10 +2214,18 @@ export interface components {
             likely: boolean;
             /** Format: double */
             pa: number;
+            target: boolean;
             text: string;
             up: boolean;
             /** Format: double */
             value: number;
+        };
+        NextReading: {
+            says: string;
+            /** Format: double */
+            t: number;
+            /** @enum {string} */
+            why: "first" | "early" | "settles" | "watch" | "proof" | "left";
         };
         NextThing: {
             due: boolean;
@@ -2971,11 +2983,15 @@ export interface components {
             how: "read" | "mark";
             /** @description made by the client; the same id again is answered the same */
             id: string;
+            /** @description read that long after the supply was shut, as 2:30 or 150 s; absent: at the moment of writing */
+            into?: string;
+            /** @description as typed, in any unit; a bare figure is in the gauge's */
+            text?: string;
             /**
              * Format: double
-             * @description as read, in the gauge's unit
+             * @description as read, in the gauge's unit; or text
              */
-            value: number;
+            value?: number;
         };
         Undo: {
             /**
@@ -2983,6 +2999,8 @@ export interface components {
              * @description moment of pressing on the server's clock; absent: now
              */
             at?: string;
+            /** @description count the last one that was undone again */
+            back?: boolean;
             /** @description first name of who wrote it */
             by: string;
             device: string;

@@ -4,12 +4,48 @@ import type { Hold } from './api/client';
 import { me } from './me.svelte';
 import { ringWords } from './show';
 
+// A browser lets no sound through before the page was touched: until then nothing is heard, and the page
+// says so.
 let ctx: AudioContext | undefined;
+let blocked = $state(false);
+export const sound = {
+  get blocked() {
+    return blocked;
+  },
+};
+
+function context(): AudioContext {
+  if (!ctx) {
+    const made = new AudioContext();
+    made.onstatechange = () => (blocked = made.state !== 'running');
+    ctx = made;
+  }
+  blocked = ctx.state !== 'running';
+  return ctx;
+}
+
+// ready finds out whether sound is allowed, and asks for it at the first touch or key.
+export function ready(): () => void {
+  const wake = () => {
+    try {
+      void context().resume();
+    } catch {
+      // No sound here; the ring and the word say the same.
+    }
+  };
+  wake();
+  addEventListener('pointerdown', wake);
+  addEventListener('keydown', wake);
+  return () => {
+    removeEventListener('pointerdown', wake);
+    removeEventListener('keydown', wake);
+  };
+}
 
 function tone(from: number, to: number, at: number, long: number): void {
   if (!me.sound) return;
   try {
-    ctx ??= new AudioContext();
+    const ctx = context();
     const o = ctx.createOscillator();
     const g = ctx.createGain();
     const t = ctx.currentTime + at;
@@ -36,6 +72,19 @@ export function callSound(h: Hold): void {
   } else {
     tone(196, 196, 0, 1.1);
   }
+}
+
+// A reading is due: one short.
+export function readSound(h: Hold): void {
+  speak(`Read the gauge now: ${h.machine}.`);
+  tone(660, 660, 0, 0.15);
+}
+
+// tryIt lets a person hear how a call sounds.
+export function tryIt(): void {
+  void context().resume();
+  tone(196, 196, 0, 1.1);
+  speak('Call: tight.');
 }
 
 // The pressure is over the limit: three high ones, whatever else sounds.

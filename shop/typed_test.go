@@ -1,0 +1,73 @@
+package shop
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"idlehiss/core/judge"
+	"idlehiss/desk"
+	"idlehiss/holds"
+)
+
+// A reading is typed in any unit, or added from a slip of paper with its time; undone, it is counted again.
+// What is next to be read follows from what counts.
+func TestReadingsAreTypedLateAndCountedAgain(t *testing.T) {
+	b := open(t)
+	j := b.job("16")
+	h := b.held(j.ID)
+	shut := *h.IsolatedS
+	read := func(in TypedReading) (HoldView, error) {
+		in.Write, in.How = b.write(), "read"
+		return b.Reading(h.ID, in)
+	}
+	b.clock.set(b.clock.Now().Add(5 * time.Minute))
+	h = must[HoldView](b)(read(TypedReading{Text: "1.05 bar"}))
+	if h.Value.Text != "15.23" && h.Value.Text != "15.25" {
+		t.Errorf("1.05 bar shows as %s %s", h.Value.Text, h.Unit)
+	}
+	last := h.Points[len(h.Points)-1]
+	if h.ReadNext == nil || h.ReadNext.AtS <= last.AtS {
+		t.Errorf("read at %.0f s, next %+v", last.AtS, h.ReadNext)
+	}
+	h = must[HoldView](b)(read(TypedReading{Text: "15.5", Into: "2:30"}))
+	late := h.Points[len(h.Points)-2]
+	if math.Abs(late.AtS-shut-150) > 1e-3 || math.Abs(late.Pa-15.5*6894.757) > 1 {
+		t.Errorf("the slip of paper stands at %.1f s with %.0f Pa, want 150 s after the supply was shut", late.AtS-shut, late.Pa)
+	}
+	for name, c := range map[string]struct {
+		in           TypedReading
+		field, wants string
+	}{
+		"neither":        {TypedReading{}, "value", "once"},
+		"both":           {TypedReading{Text: "15", Value: new(15.0)}, "value", "once"},
+		"no number":      {TypedReading{Text: "sixteen"}, "text", "not a number"},
+		"off the face":   {TypedReading{Text: "9 bar"}, "value", "off the face"},
+		"still to come":  {TypedReading{Text: "15", Into: "9:00"}, "into", "still to come"},
+		"a time of what": {TypedReading{Text: "15", Into: "noon"}, "into", ""},
+	} {
+		_, err := read(c.in)
+		refused(t, name, err, desk.BadInput, c.field, c.wants)
+	}
+	n := len(h.Points)
+	undo := func(back bool) HoldView {
+		return must[HoldView](b)(b.hold(b.Holds.Undo(b.ctx, h.ID, holds.Undo{Write: b.write(), Back: back})))
+	}
+	before := *must[HoldView](b)(b.Hold(h.ID)).Report
+	if h = undo(false); h.Points[n-1].Struck == "" {
+		t.Error("the last reading is not ignored")
+	}
+	if h = undo(true); h.Points[n-1].Struck != "" || h.Report.Call != before.Call || *h.Report.RateKPaPerMin != *before.RateKPaPerMin {
+		t.Errorf("counted again it is %+v, judged %s %+v; before %s %+v", h.Points[n-1], h.Report.Call, h.Report.RateKPaPerMin, before.Call, before.RateKPaPerMin)
+	}
+	if h.Report.Call != judge.NotYet {
+		return
+	}
+	// A phone that is left shows the same after a restart.
+	was := *h.ReadNext
+	b.shut()
+	b.open()
+	if again := must[HoldView](b)(b.Hold(h.ID)); again.ReadNext == nil || again.ReadNext.AtS != was.AtS {
+		t.Errorf("after a restart it is read next at %+v, before at %+v", again.ReadNext, was)
+	}
+}

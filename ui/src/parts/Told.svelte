@@ -1,0 +1,74 @@
+<script lang="ts">
+  // What is told without looking: a call, an alarm, a reading that is due. One polite live region, the
+  // page's title, and the tones; while the browser lets no tone through, a line says so.
+  import { live } from '../lib/live.svelte';
+  import { me } from '../lib/me.svelte';
+  import { route } from '../lib/routes';
+  import { readSound, sound, tryIt } from '../lib/sound.svelte';
+  import { calledWords } from '../lib/show';
+  import { into } from '../lib/ticking';
+
+  const due = $derived(
+    live.running.filter((h) => h.state === 'holding' && h.read_next !== null && into(h) > h.read_next.t),
+  );
+  // What is most urgent stands in the title; each thing is told once, when it becomes so.
+  const first = $derived.by(() => {
+    const alarm = live.running.find((h) => h.alarm);
+    if (alarm) return `${alarm.alarm_text} ${alarm.machine}`;
+    const fresh = live.running.findLast((h) => h.calls.length > 0 && h.state === 'holding');
+    if (fresh) return `${calledWords(fresh)}: ${fresh.machine}`;
+    const late = due[0];
+    return late ? `Read now: ${late.machine}` : '';
+  });
+  const places: Record<string, string> = {
+    '': 'Bench',
+    book: 'Book',
+    kit: 'Kit',
+    circuits: 'Circuits',
+    compare: 'Two holds compared',
+    devices: 'Devices',
+  };
+  const place = $derived(me.heading || (places[route.pathname.split('/')[1] ?? ''] ?? ''));
+  $effect(() => {
+    document.title = [first, place, 'Idle Hiss'].filter((x, i, all) => x && all.indexOf(x) === i).join(' · ');
+  });
+
+  let said = $state('');
+  const told: Record<string, string> = {}; // of each hold, what was told last
+  $effect(() => {
+    for (const h of live.running) {
+      const isDue = due.includes(h);
+      const now = h.alarm
+        ? '' // the alarm speaks for itself
+        : h.calls.length
+          ? `${calledWords(h)}: ${h.machine}.`
+          : isDue
+            ? `Read the gauge now: ${h.machine}.`
+            : '';
+      if (told[h.id] === undefined) {
+        told[h.id] = now; // how it was found is not news
+        continue;
+      }
+      if (now === told[h.id]) continue;
+      told[h.id] = now;
+      if (now) said = now;
+      if (now && isDue && !h.calls.length) readSound(h);
+    }
+  });
+  // The line stays until another screen is opened: a touch must not move what it is about to press.
+  let line = $state('');
+  $effect(() => {
+    if ((me.sound || me.speech) && sound.blocked && live.running.length) line = route.pathname;
+  });
+</script>
+
+<p class="sr-only" role="status" aria-live="polite" data-told={said}>{said}</p>
+{#if line && line === route.pathname}
+  <p
+    class="flex h-11 items-center gap-x-2 overflow-hidden border-b border-rule px-4 text-sm whitespace-nowrap low:hidden"
+    data-sound={sound.blocked ? 'blocked' : 'on'}
+  >
+    {sound.blocked ? 'No sound until you touch the page.' : 'Sound is on.'}
+    <button class="min-h-11 px-2 underline" onclick={tryIt}>Try it</button>
+  </p>
+{/if}
