@@ -10,7 +10,7 @@
   import Palette from './parts/Palette.svelte';
   import Slate from './parts/Slate.svelte';
   import Told from './parts/Told.svelte';
-  import { onKey, onKeyUp, workedOn } from './lib/keys.svelte';
+  import { left, onKey, onKeyFirst, onKeyUp, workedOn } from './lib/keys.svelte';
   import { listen, live } from './lib/live.svelte';
   import { atTheDoor, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
@@ -60,10 +60,11 @@
 </script>
 
 <svelte:window
+  onkeydowncapture={onKeyFirst}
   onkeydown={onKey}
   onkeyup={onKeyUp}
   onclickcapture={(e) => workedOn(e.target)}
-  onfocusout={() => workedOn(null)}
+  onfocusout={(e) => left(e.target)}
 />
 
 {#if door && !door.signed_in}
@@ -91,7 +92,12 @@
           <button class="btn" onclick={() => outbox.seen()}>Close</button>
         </p>
       {/if}
-      <main id="work" tabindex="-1" class="@container grow outline-none {slate ? 'lg:mr-[400px]' : ''}">
+      <main
+        id="work"
+        tabindex="-1"
+        data-slate={slate}
+        class="grow outline-none {slate ? 'lg:mr-[400px]' : ''}"
+      >
         <Router />
       </main>
     </div>

@@ -1,5 +1,5 @@
 // What the stages of a sheet share: reading the job, going on, acting on its holds.
-import { get, type Condition, type Hold, type Job, type Plan, type Step } from './api/client';
+import { get, type Condition, type Hold, type Job, type Plan, type Step, type Tick } from './api/client';
 import { now } from './clock';
 import { live, take } from './live.svelte';
 import { note } from './noted.svelte';
@@ -134,6 +134,15 @@ export function lastAct(hold: Hold | undefined): string {
 
 export function tick(job: Job, item: string, on: boolean): void {
   send('/api/jobs/{id}/ticks', job.id, { item, on });
+}
+
+// ticksOf are ticks as they stand: what was ticked here counts at once, before the sheet comes back with it.
+export function ticksOf(job: Job, items: Tick[]): Tick[] {
+  const on: Record<string, boolean> = {};
+  const path = '/api/jobs/{id}/ticks';
+  for (const w of outbox.under<{ id: string; item: string; on: boolean }>(path, job.id, job.receipts ?? 0))
+    if (!outbox.refused(w.id)) on[w.item] = w.on;
+  return items.map((t) => ({ ...t, ticked: on[t.id] ?? t.ticked }));
 }
 
 // leaveRunning needs no moment: it changes nothing of what was read.

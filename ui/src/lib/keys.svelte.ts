@@ -62,6 +62,9 @@ let worked: Element | null = null;
 export function workedOn(el: EventTarget | null): void {
   worked = el instanceof Element ? el.closest('a, button, summary, input') : null;
 }
+export function left(el: EventTarget | null): void {
+  if (el === worked) worked = null;
+}
 
 // A control that has the focus keeps the keys that work it.
 function own(el: EventTarget | null, key: string): boolean {
@@ -74,6 +77,7 @@ function own(el: EventTarget | null, key: string): boolean {
   if (key === 'Enter' && can('Enter')) {
     // One that was come to by keyboard is worked by Enter. One that a click left the focus on is not, and a
     // tick or a menu only once: then Enter goes on.
+    if (control?.matches('[role=checkbox]')) return false; // Space works a tick
     const twice =
       control === worked && !control?.matches('a, button:not([aria-pressed], [aria-haspopup], [role])');
     return control !== null && control.matches(':focus-visible') && !twice;
@@ -93,7 +97,10 @@ export function onKeyUp(e: KeyboardEvent): void {
 }
 
 export function onKey(e: KeyboardEvent): void {
-  if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || e.isComposing || typing(e.target)) return;
+  // A control has taken it; a tick does so with Enter only to do nothing.
+  const tick = e.target instanceof Element && e.target.closest('[role=checkbox]') !== null;
+  if (e.defaultPrevented && !tick) return;
+  if (e.ctrlKey || e.metaKey || e.altKey || e.isComposing || typing(e.target)) return;
   const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
   if (own(e.target, key)) return;
   if (!me.letters && key.length === 1 && key !== ' ') return;
@@ -115,4 +122,12 @@ export function onKey(e: KeyboardEvent): void {
     }, heldMs);
     return;
   }
+}
+
+// A menu would take Enter before the page does: one that was just chosen from leaves it to the page.
+export function onKeyFirst(e: KeyboardEvent): void {
+  const menu = worked?.matches('[aria-haspopup=listbox]:not([aria-expanded=true])') && worked === e.target;
+  if (e.key !== 'Enter' || !menu || !can('Enter')) return;
+  onKey(e);
+  if (e.defaultPrevented) e.stopPropagation();
 }

@@ -23,10 +23,8 @@
   type="single"
   {value}
   {items}
-  onValueChange={(v) => {
-    if (v) choose(v);
-    workedOn(trigger);
-  }}
+  onValueChange={(v) => v && choose(v)}
+  onOpenChange={(open) => !open && workedOn(trigger)}
 >
   <Select.Trigger
     bind:ref={trigger}

@@ -15,7 +15,7 @@
   <ol class="divide-y divide-rule">
     {#each shown as f (f.id)}
       <li
-        class="py-2 {f.superseded ? 'text-mute line-through' : ''}"
+        class="pt-2 {f.superseded ? 'text-mute line-through' : ''}"
         data-fact={f.subject}
         data-about={f.about}
         data-stands={!f.superseded}
@@ -26,15 +26,17 @@
             Contradicts an earlier entry: <s>{f.against}</s>
           </p>
         {/if}
-        <span class="small">
-          {f.source}{#if f.by}, {f.by}{/if} ·
+        <p class="flex items-center gap-1 small">
+          <span class="min-w-0"
+            >{f.source}{#if f.by}, {f.by}{/if}</span
+          >
           <button
-            class="underline"
+            class="min-h-11 shrink-0 px-2 underline"
             onclick={() => navigate('/jobs/:id/:stage', { params: { id: job.id, stage: f.stage } })}
           >
             {job.stages.find((s) => s.id === f.stage)?.title ?? f.stage}
           </button>
-        </span>
+        </p>
       </li>
     {:else}
       <li class="text-mute py-2">Nothing yet. Every mark, count and look is listed here with its source.</li>

@@ -46,7 +46,7 @@
           void set(on, rig.text, (neck ?? rig.neck).trim());
         }}
       >
-        <label class="min-w-56 grow"
+        <label class="min-w-[min(14rem,100%)] grow"
           ><span class="small">The neck: how wide, or how it is made</span>
           <input
             class="field"
@@ -97,7 +97,7 @@
         void set(on, typed.trim());
       }}
     >
-      <label class="min-w-56 grow"
+      <label class="min-w-[min(14rem,100%)] grow"
         ><span class="small">What else fitted, for the next time</span>
         <input class="field" bind:value={typed} maxlength="300" placeholder="plate 12, ring renewed" /></label
       >

@@ -43,7 +43,7 @@
           <button class="btn" data-next={f.id} disabled={ask.busy || waits(f)} onclick={() => void act(f)}
             >{f.title}</button
           >
-          <span class="min-w-48 flex-1"
+          <span class="min-w-[min(12rem,100%)] flex-1"
             >{f.why}{#if waits(f)}<span class="block small">Bleed this hold down first.</span>{/if}</span
           >
         </li>

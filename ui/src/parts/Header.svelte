@@ -54,7 +54,7 @@
 <header
   data-connected={live.connected}
   data-waiting={outbox.waiting}
-  class="relative flex h-12 items-center gap-1 border-b-2 border-ink px-2 sm:px-4 lg:h-14 lg:gap-3"
+  class="relative flex min-h-12 items-center gap-2 border-b-2 border-ink px-2 sm:px-4 md:flex-wrap lg:min-h-14 lg:gap-3"
 >
   <a
     href={p('/')}
@@ -77,7 +77,7 @@
         : 'Trying again'}
     </span>
   {/if}
-  <nav class="flex min-w-0 grow gap-2" aria-label="Main">
+  <nav class="flex min-w-0 grow gap-2 overflow-x-auto" aria-label="Main">
     {#each words as w (w.path)}
       {@const here = w.path === '/' ? route.pathname === '/' : route.pathname.startsWith(w.path)}
       <a
@@ -101,7 +101,7 @@
     <button class="btn" onclick={() => chosen(() => void start())}
       >Start <span class="key text-mute">N</span></button
     >
-    <button class="btn" onclick={() => chosen(help)} aria-label="Keys and settings"
+    <button class="btn min-w-11" onclick={() => chosen(help)} aria-label="Keys and settings"
       ><span class="md:hidden">Keys and settings</span><span class="hidden text-base font-bold md:inline"
         >?</span
       ></button

@@ -138,7 +138,7 @@
   >
     {#each others as m (m.value)}
       <button
-        class="btn min-w-0 grow basis-0 px-1 figures {m === likely
+        class="btn h-[48px] min-w-0 grow basis-0 px-1 py-0 figures {m === likely
           ? 'border-2 border-ink font-bold'
           : ''} {m.half ? 'text-mute' : ''}"
         data-mark={m.value}
@@ -170,7 +170,7 @@
   {#snippet nudge(way: 1 | -1, label: string, sign: string)}
     <button
       type="button"
-      class="btn w-13 shrink-0 touch-none px-0 text-2xl select-none"
+      class="btn w-[52px] shrink-0 touch-none px-0 text-2xl select-none"
       aria-label={label}
       onpointerdown={() => keep(way)}
       onpointerup={() => clearTimeout(timer)}

@@ -40,7 +40,7 @@
   <ul class="divide-y divide-rule">
     {#each job.reminders as r (r.id)}
       <li class="flex flex-wrap items-end gap-3 py-2">
-        <p class="min-w-48 grow {r.due ? 'font-bold text-vermilion' : ''}">
+        <p class="min-w-[min(12rem,100%)] grow {r.due ? 'font-bold text-vermilion' : ''}">
           <span class="figures">{dayTime(r.due_at)}</span>
           {r.text}{#if r.due}, now{/if}
         </p>
@@ -62,7 +62,7 @@
     {/each}
   </ul>
   <div class="flex flex-wrap items-end gap-2 pt-2">
-    <label class="min-w-56 grow"
+    <label class="min-w-[min(14rem,100%)] grow"
       ><span class="small">What to look at</span>
       <input
         class="field"

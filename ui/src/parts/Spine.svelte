@@ -18,7 +18,7 @@
 <nav
   bind:this={nav}
   aria-label="Order of work"
-  class="relative -mx-4 flex gap-1 overflow-x-auto border-b border-rule px-4 @3xl:sticky @3xl:top-0 @3xl:mx-0 @3xl:flex-col @3xl:gap-0 @3xl:self-start @3xl:border-r @3xl:border-b-0 @3xl:px-0 @3xl:py-4 @3xl:pr-3"
+  class="relative -mx-4 flex gap-1 overflow-x-auto border-b border-rule px-4 two:sticky two:top-0 two:mx-0 two:flex-col two:gap-0 two:self-start two:border-r two:border-b-0 two:px-0 two:py-4 two:pr-3"
 >
   {#each job.stages as s (s.id)}
     {@const here = s.id === at}
@@ -26,17 +26,17 @@
       href={p('/jobs/:id/:stage', { params: { id: job.id, stage: s.id } })}
       aria-current={here ? 'step' : undefined}
       class="flex min-h-12 shrink-0 items-center gap-2.5 rounded px-2 no-underline {here
-        ? 'border-ink bg-page font-bold @3xl:border-l-4'
+        ? 'border-ink bg-page font-bold two:border-l-4'
         : ''}"
     >
       <Ring kind={s.ring} size={22} says={s.done ? 'done' : s.ring === 'dotted' ? 'open' : ''} />
-      <span class="grow leading-tight whitespace-nowrap @3xl:whitespace-normal">
+      <span class="grow leading-tight whitespace-nowrap two:whitespace-normal">
         {s.title}
         {#if s.id === job.current && job.state === 'open' && !here}<span
-            class="text-xs font-normal text-brass @3xl:block">next</span
+            class="text-xs font-normal text-brass two:block">next</span
           >{/if}
       </span>
-      {#if s.key}<span class="key hidden font-normal text-mute @3xl:inline-block">{s.key}</span>{/if}
+      {#if s.key}<span class="key hidden font-normal text-mute two:inline-block">{s.key}</span>{/if}
     </a>
   {/each}
 </nav>

@@ -98,8 +98,10 @@
       </p>
     {/if}
     {#if sheet}
-      <button class="btn min-h-[88px] w-20 shrink-0 px-1" aria-expanded={open} onclick={() => (open = !open)}
-        >{open ? 'Less' : 'More'}</button
+      <button
+        class="btn min-h-[88px] w-[80px] shrink-0 px-1"
+        aria-expanded={open}
+        onclick={() => (open = !open)}>{open ? 'Less' : 'More'}</button
       >
     {/if}
   </div>

@@ -1,14 +1,14 @@
 <script lang="ts">
   // Things to tick; C ticks the next one that is open.
   import { Checkbox } from 'bits-ui';
-  import type { Tick } from '../lib/api/client';
+  import type { Job, Tick } from '../lib/api/client';
+  import { tick, ticksOf } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
 
-  let {
-    items,
-    set,
-    locked = false,
-  }: { items: Tick[]; set: (id: string, on: boolean) => void; locked?: boolean } = $props();
+  let { job, items: known, shut = false }: { job: Job; items: Tick[]; shut?: boolean } = $props();
+  const locked = $derived(shut || job.state !== 'open');
+  const items = $derived(ticksOf(job, known));
+  const set = (id: string, on: boolean) => tick(job, id, on);
   const next = $derived(items.find((t) => !t.ticked));
 
   $effect(() =>

@@ -82,14 +82,16 @@
       </p>{/if}
     <p class="whitespace-nowrap">
       <span
-        class="text-6xl leading-none font-bold figures sm:text-7xl {hold.over_limit
+        class="text-[min(3.75rem,17vw)] leading-none font-bold figures sm:text-[min(4.5rem,17vw)] {hold.over_limit
           ? 'text-vermilion'
           : old
             ? 'text-mute'
             : ''}"
         data-value={end.value?.text ?? ''}>{shown}</span
       >
-      <span class="text-2xl font-bold">{kept?.text && /[^\d.,+−-]/.test(kept.text) ? '' : end.unit}</span>
+      <span class="text-[min(1.5rem,8vw)] font-bold"
+        >{kept?.text && /[^\d.,+−-]/.test(kept.text) ? '' : end.unit}</span
+      >
     </p>
     <p class="truncate text-lg text-mute figures">
       {#if hold.state === 'pumping'}of {hold.target_shown.text}
@@ -100,12 +102,14 @@
   </div>
   {#if hold.state === 'pumping'}
     <p class="text-right">
-      <span class="text-5xl leading-none font-bold figures">{strokes}</span><br /><span class="small"
-        >{strokes === 1 ? 'stroke' : 'strokes'}</span
+      <span class="text-[min(3rem,14vw)] leading-none font-bold figures">{strokes}</span><br /><span
+        class="small">{strokes === 1 ? 'stroke' : 'strokes'}</span
       >
     </p>
   {:else}
-    <div class="flex items-center gap-3 phone:w-24 phone:flex-col-reverse phone:items-end phone:gap-0">
+    <div
+      class="flex items-center gap-3 phone:w-[min(6rem,30vw)] phone:flex-col-reverse phone:items-end phone:gap-0"
+    >
       <div class="max-w-40 text-right">
         <p class="leading-tight font-bold {ringInk[hold.ring]}">
           {hold.ring === 'nicked' ? 'tight' : ringWords[hold.ring]}

@@ -31,7 +31,7 @@
       /></label
     >
     <button class="btn" disabled={!ready}>Read</button>
-    <p class="min-w-48 flex-1 small">
+    <p class="min-w-[min(12rem,100%)] flex-1 small">
       {hold.warmth_unread
         ? 'Two readings a minute or two apart, and again every two minutes: then the fall counts.'
         : 'Taken off. Read it again every two minutes.'}

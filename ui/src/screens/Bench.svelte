@@ -206,7 +206,7 @@
       >
         <div class="flex flex-wrap items-center gap-x-4 gap-y-1">
           <Ring kind={h.ring} size={44} />
-          <div class="min-w-44 grow">
+          <div class="min-w-[min(11rem,100%)] grow">
             <p class="text-lg leading-tight font-bold">{h.machine}</p>
             <p class="small">
               {h.purpose === 'rig proof' ? 'rig proof' : h.purpose}{h.simulated

@@ -29,7 +29,7 @@
 <div class="mx-auto flex max-w-5xl flex-col gap-4 px-4 py-5">
   {#if c}
     <div class="flex flex-wrap items-start gap-4">
-      <div class="min-w-56 flex-1">
+      <div class="min-w-[min(14rem,100%)] flex-1">
         <h1>Two holds compared</h1>
         <p
           class="mt-2 text-2xl leading-snug font-bold"

@@ -61,7 +61,7 @@
     </p>
   {/each}
   <div
-    class="mt-3 grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-6 @4xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]"
+    class="mt-3 grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-6 two:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]"
   >
     <div class="flex flex-col gap-5">
       {#each kinds as k (k.id)}
@@ -105,7 +105,7 @@
         </section>
       {/each}
     </div>
-    <div class="order-first @4xl:order-none" bind:this={side}>
+    <div class="order-first two:order-none" bind:this={side}>
       <div class="sticky top-4">
         {#if adding === 'gauge' && kit.data}
           <GaugeForm maps={kit.data.maps} mapsAt={kit.data.maps_at} done={(g) => added(g.id)} />
@@ -116,7 +116,7 @@
         {:else if item}
           {#key item.id}<KitPiece {item} others={items} {keep} />{/key}
         {:else}
-          <p class="hidden text-mute @4xl:block">
+          <p class="hidden text-mute two:block">
             Choose a piece to check it, lend it or note what was done. A gauge on the network is read at the
             address that you type; nothing is searched for.
           </p>

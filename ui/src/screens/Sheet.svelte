@@ -147,15 +147,17 @@
   <div
     data-stage={stage.id}
     data-job={job.state}
-    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 @3xl:grid-cols-[212px_minmax(0,1fr)] {stage.id ===
+    class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-7 px-4 two:grid-cols-[212px_minmax(0,1fr)] {stage.id ===
     'hunt'
       ? ''
-      : '@5xl:grid-cols-[212px_minmax(0,1fr)_300px]'}"
+      : 'three:grid-cols-[212px_minmax(0,1fr)_300px]'}"
   >
     <Spine {job} at={stage.id} />
     <div class="flex min-w-0 flex-col gap-3 py-4 phone:gap-2 phone:py-2 low:gap-2 low:py-2">
       <div class="flex min-w-0 items-baseline gap-x-3 {underway ? 'whitespace-nowrap' : 'flex-wrap'}">
-        <h1 id="stage" tabindex="-1" class="shrink-0 outline-none">{stage.title}</h1>
+        <h1 id="stage" tabindex="-1" class="max-w-full shrink-0 outline-none {underway ? 'truncate' : ''}">
+          {stage.title}
+        </h1>
         <p class="min-w-0 text-mute {underway ? 'truncate' : ''}">
           {job.machine}, {job.complaint}{#if job.simulated}, <b>simulated</b>{/if}
         </p>
@@ -175,7 +177,7 @@
       {/key}
       {#if job.state === 'open' && (stage.id === 'hold' || stage.id === 'pressurise' || stage.kind === 'hold')}
         <div class="order-2 mt-4 flex flex-wrap items-center gap-3 border-t border-rule pt-3">
-          <p class="min-w-56 grow basis-0 small">
+          <p class="min-w-[min(14rem,100%)] grow basis-0 small">
             Measured with another device? Drop the trace file on this sheet, or choose it here.
           </p>
           <label class="btn focus-within:outline-3 focus-within:outline-offset-2 focus-within:outline-brass">
@@ -190,7 +192,7 @@
         </div>
       {/if}
     </div>
-    <div class="py-4 @3xl:col-start-2 {stage.id === 'hunt' ? '' : '@5xl:col-start-3 @5xl:row-start-1'}">
+    <div class="py-4 two:col-start-2 {stage.id === 'hunt' ? '' : 'three:col-start-3 three:row-start-1'}">
       {#if suspected}<Likely {job} />{/if}<Facts {job} />
     </div>
   </div>

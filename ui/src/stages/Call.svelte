@@ -136,7 +136,7 @@
   {#if seen}
     <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status">
       <Ring kind="cut" size={148} />
-      <div class="min-w-56 flex-1">
+      <div class="min-w-[min(14rem,100%)] flex-1">
         <p class="text-5xl font-bold {ringInk.cut}">{words.leaking}</p>
         <SeenAt {job} />
       </div>
@@ -164,7 +164,7 @@
     data-explains={job.explains !== ''}
   >
     <Ring kind={ring} size={148} />
-    <div class="min-w-56 flex-1">
+    <div class="min-w-[min(14rem,100%)] flex-1">
       <p class="text-5xl font-bold {ringInk[ring]}">{word}</p>
       {#if seen}<SeenAt {job} />{/if}
       {#if past}<p class="mt-2 text-lg" data-past>{job.call.sentence}</p>{/if}

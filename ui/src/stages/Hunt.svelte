@@ -90,8 +90,8 @@
 <Found {job} />
 <p class="sr-only" data-known={known}>{known} things known</p>
 <!-- The map is two thirds; on the phone: check, answers, map, list. -->
-<div class="grid gap-4 @3xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)] @3xl:grid-rows-[auto_1fr]">
-  <div class="flex min-w-0 flex-col gap-3 @3xl:col-start-2 @3xl:row-start-1">
+<div class="grid gap-4 two:grid-cols-[minmax(0,7fr)_minmax(0,5fr)] two:grid-rows-[auto_1fr]">
+  <div class="flex min-w-0 flex-col gap-3 two:col-start-2 two:row-start-1">
     {#if acting && running}
       <section class="rounded border-2 border-ink bg-page p-3" aria-label="An act is on" data-check="acting">
         <p class="small">Watch the gauge, then undo it</p>
@@ -109,7 +109,7 @@
           />{/key}
         {#if own}
           <div class="flex flex-wrap items-center gap-2">
-            <label class="flex min-w-56 grow items-center gap-2"
+            <label class="flex min-w-[min(14rem,100%)] grow items-center gap-2"
               ><span class="shrink-0 small">Look by</span>
               <select class="field" value={method} onchange={(e) => (way = e.currentTarget.value)}>
                 {#each hunt.methods as m (m.id)}<option value={m.id}
@@ -164,10 +164,10 @@
     {#if job.warms && open}<DripOrHiss {job} />{/if}
     <RigSeen {job} />
   </div>
-  <div class="min-w-0 @3xl:col-start-1 @3xl:row-span-2 @3xl:row-start-1">
+  <div class="min-w-0 two:col-start-1 two:row-span-2 two:row-start-1">
     <HuntMap {job} at={held || (proposed?.part ?? '')} {choose} />
   </div>
-  <div class="flex min-w-0 flex-col gap-2 @3xl:col-start-2">
+  <div class="flex min-w-0 flex-col gap-2 two:col-start-2">
     <Suspects {job} at={held} {choose} />
     <div>
       {#if hunt.retest || hunt.mend}

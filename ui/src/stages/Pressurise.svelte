@@ -52,13 +52,15 @@
     <div>
       <p class="text-mute">{plan.draws ? 'Draw down to' : 'Pump to'}</p>
       <p class="whitespace-nowrap">
-        <span class="text-6xl leading-none font-bold figures sm:text-7xl">{plan.target_shown.text}</span>
-        <span class="text-2xl font-bold">{plan.target_shown.unit}</span>
+        <span class="text-[min(3.75rem,17vw)] leading-none font-bold figures sm:text-[min(4.5rem,17vw)]"
+          >{plan.target_shown.text}</span
+        >
+        <span class="text-[min(1.5rem,8vw)] font-bold">{plan.target_shown.unit}</span>
       </p>
     </div>
     <p class="text-right">
-      <span class="text-5xl leading-none font-bold figures">{counted}</span><br /><span class="small"
-        >{counted === 1 ? 'stroke' : 'strokes'}</span
+      <span class="text-[min(3rem,14vw)] leading-none font-bold figures">{counted}</span><br /><span
+        class="small">{counted === 1 ? 'stroke' : 'strokes'}</span
       >
     </p>
     <p class="col-span-2 flex h-11 items-center overflow-hidden leading-tight">
@@ -67,7 +69,7 @@
         : plan.weakest.of}. The first stroke starts the hold.
     </p>
   </div>
-  <div data-first={hold ? 'again' : 'new'}>
+  <div class="contents" data-first={hold ? 'again' : 'new'}>
     <Thumb
       of={job.id}
       primary={{

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
-  import { event, onward, tick } from '../lib/job';
+  import { event, onward } from '../lib/job';
   import { live } from '../lib/live.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Mend from '../parts/Mend.svelte';
@@ -27,11 +27,7 @@
 {:else}
   <p data-let-down>No hold of this job is under pressure any more. See it at the gauge.</p>
 {/each}
-<Ticks
-  items={stage.ticks}
-  set={(id, on) => tick(job, id, on)}
-  locked={job.state !== 'open' || running.length > 0}
-/>
+<Ticks {job} items={stage.ticks} shut={running.length > 0} />
 <Mend {job} />
 <div>
   <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}

@@ -1,7 +1,7 @@
 <script lang="ts">
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
-  import { gated, go, keepJob, readJob, testOf, tick } from '../lib/job';
+  import { gated, go, keepJob, readJob, testOf } from '../lib/job';
   import Gate from '../parts/Gate.svelte';
   import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
@@ -69,7 +69,7 @@
     </details>
   {/if}
   {#if stage.ticks.length}
-    <Ticks items={stage.ticks} set={(id, on) => tick(job, id, on)} locked={!open} />
+    <Ticks {job} items={stage.ticks} />
   {/if}
 {/snippet}
 

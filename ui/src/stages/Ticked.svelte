@@ -1,7 +1,7 @@
 <script lang="ts">
   // A stage that is a short list of things to do: make safe, rig up.
   import type { Job, Stage } from '../lib/api/client';
-  import { onward, tick } from '../lib/job';
+  import { onward, ticksOf } from '../lib/job';
   import Main from '../parts/Main.svelte';
   import Matters from '../parts/Matters.svelte';
   import Fitted from '../parts/Fitted.svelte';
@@ -9,16 +9,13 @@
   import Ticks from '../parts/Ticks.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
-  const must = $derived(stage.ticks.filter((t) => t.must && !t.ticked).length);
-  const counted = $derived(stage.ticks.filter((t) => t.count));
+  const ticks = $derived(ticksOf(job, stage.ticks));
+  const must = $derived(ticks.filter((t) => t.must && !t.ticked).length);
+  const counted = $derived(ticks.filter((t) => t.count));
   const next = $derived(job.stages[job.stages.findIndex((s) => s.id === stage.id) + 1]);
 </script>
 
-{#if stage.ticks.length}<Ticks
-    items={stage.ticks}
-    set={(id, on) => tick(job, id, on)}
-    locked={job.state !== 'open'}
-  />{/if}
+{#if stage.ticks.length}<Ticks {job} items={stage.ticks} />{/if}
 {#if counted.length}
   <p>
     <b class="figures">{counted.filter((t) => t.ticked).length} of {counted.length}</b> closed and counted. They

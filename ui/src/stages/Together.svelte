@@ -15,7 +15,7 @@
 
 <div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status" data-verdict={job.call.verdict}>
   <Ring kind={job.ring} size={148} />
-  <div class="min-w-56 flex-1">
+  <div class="min-w-[min(14rem,100%)] flex-1">
     <p class="text-5xl font-bold {ringInk[job.ring]}">
       {job.call.seen.length ? 'Leaking' : verdicts[job.call.verdict]}
     </p>
