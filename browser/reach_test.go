@@ -129,7 +129,9 @@ func TestEverythingIsInReachOfTheThumb(t *testing.T) {
 	at(sheet+"/pressurise", `[data-primary=first]`)
 	look("first stroke")
 	hold := post("/api"+sheet+"/holds", map[string]any{"purpose": terms.Test})
-	read := func(more map[string]any) { post("/api/holds/"+hold+"/readings", with(more, map[string]any{"how": "read"})) }
+	read := func(more map[string]any) {
+		post("/api/holds/"+hold+"/readings", with(more, map[string]any{"how": "read"}))
+	}
 	post("/api/holds/"+hold+"/events", map[string]any{"kind": "stroke"})
 	read(map[string]any{"text": "12"})
 	at(sheet+"/pressurise", `[data-primary=stroke] [data-row=reading]`)

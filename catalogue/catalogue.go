@@ -122,15 +122,26 @@ type Choice struct {
 	Title string `json:"title"`
 }
 
+// Proposed is the circuit that what was typed speaks for.
+type Proposed struct {
+	Choice
+	Also  []Choice `json:"also" doc:"those that fit as well"`
+	Count int      `json:"count" doc:"how many of its things were named; 0: none"`
+}
+
 // Meant proposes the circuit that a machine's name and complaint speak for, with the
 // figure that was typed beside, if any.
-func (r *Room) Meant(typed, figure string) (Choice, error) {
+func (r *Room) Meant(in circuit.Typed) (Proposed, error) {
 	all, _, err := r.All()
 	if err != nil {
-		return Choice{}, err
+		return Proposed{}, err
 	}
-	c := circuit.Meant(all, typed, figure)
-	return Choice{c.ID, c.Title}, nil
+	p := circuit.Meant(all, in)
+	out := Proposed{Choice: Choice{p.Circuit.ID, p.Circuit.Title}, Also: []Choice{}, Count: p.Count}
+	for _, c := range p.Also {
+		out.Also = append(out.Also, Choice{c.ID, c.Title})
+	}
+	return out, nil
 }
 
 // Rows lists every circuit, as the bench offers them.

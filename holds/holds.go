@@ -139,13 +139,15 @@ func (r *Room) Free(holdID string, asked ...kit.Gauge) error {
 	return nil
 }
 
-// InUse tells which gauges are on a hold now, and on whose machine.
-func (r *Room) InUse() map[string]string {
+// InUse tells which gauges and pumps are on a hold now, and on whose machine; except those of one job.
+func (r *Room) InUse(except string) map[string]string {
 	on := map[string]string{}
 	for _, k := range r.keepers() {
-		p := k.pic.Load()
-		for _, g := range p.rig.gauges() {
-			on[g.ID] = p.machine
+		if p := k.pic.Load(); p.hold.JobID != except {
+			for _, g := range p.rig.gauges() {
+				on[g.ID] = p.machine
+			}
+			on[p.rig.Pump.ID] = p.machine
 		}
 	}
 	return on

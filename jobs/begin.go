@@ -91,7 +91,7 @@ func (r *Room) Begin(ctx context.Context, in StartJob) (desk.Receipt, error) {
 // names, or else the one its words mean.
 func (r *Room) circuitOf(in StartJob) (c circuit.Circuit, options map[string]bool, err error) {
 	if in.Circuit == "" {
-		meant, err := r.catalogue.Meant(in.Machine+" "+in.Complaint, in.Mark)
+		meant, err := r.catalogue.Meant(circuit.Typed{Bench: in.Machine, Complaint: in.Complaint, Figure: in.Mark})
 		if err != nil {
 			return c, nil, err
 		}

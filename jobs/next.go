@@ -95,8 +95,14 @@ func (r *Room) nextOf(ctx context.Context, f *file, running []holds.HoldView) (N
 			n.Text = h.Sentence
 		case len(h.Calls) > 0:
 			n.Text = holding[h.Calls[len(h.Calls)-1].Ring]
-		default: // it runs by itself; hands are not wanted
+		case h.ReadNext == nil: // it runs by itself; hands are not wanted
 			n.Text = "Holding by itself. Watch and listen, hands off."
+		default:
+			due := h.StartedAt.Add(time.Duration(h.ReadNext.AtS * float64(time.Second)))
+			n.DueAt, n.Due, n.Text = &due, !due.After(r.desk.Clock.Now()), "Read the gauge then. Do not touch the rig meanwhile."
+			if n.Due {
+				n.Text = "Read the gauge now."
+			}
 		}
 		return n, nil
 	}

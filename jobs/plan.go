@@ -56,6 +56,7 @@ type PlanView struct {
 	Reason    string                  `json:"reason"` // and why it may lie above the limit
 	Pump      runsheet.Pump           `json:"pump"`
 	Far       *runsheet.Gauge         `json:"far"` // the gauge at the other end, if there is one
+	Elsewhere []kit.Elsewhere         `json:"elsewhere"`
 }
 
 // planned is a step planned on kit that the shop has.
@@ -65,6 +66,7 @@ type planned struct {
 	near kit.Gauge
 	far  *kit.Gauge
 	pump runsheet.Pump
+	busy map[string]string // gauges and pumps on other jobs' holds, with the machine
 }
 
 // SetPlan chooses target, gauge and allowance. It is refused whole when the target would
@@ -125,9 +127,9 @@ func (r *Room) plan(f *file, step circuit.Step, in *Plan) (*planned, error) {
 		}
 	}
 	about := runsheet.About(step, mark)
-	got := &planned{wish: *in}
+	got := &planned{wish: *in, busy: r.holds.InUse(f.job.ID)}
 	var err error
-	if got.near, err = f.shelf.PickGauge(in.Gauge, in.Ring, about, len(step.Targets) > 0); err != nil {
+	if got.near, err = f.shelf.PickGauge(in.Gauge, in.Ring, about, len(step.Targets) > 0, got.busy); err != nil {
 		return nil, err
 	}
 	if got.pump, err = f.shelf.PickPump(in.Pump, c.Room(step), about, r.desk.AmbientPa); err != nil {
@@ -179,7 +181,7 @@ func (f *file) ratings(p *planned) []runsheet.Limit {
 func (p *planned) view(f *file, step circuit.Step) *PlanView {
 	_, unit := p.near.Ring()
 	v := &PlanView{Step: step.ID, Draws: step.Draws(), Limits: p.Limits, Weakest: p.Target.Weakest, Target: p.Target, Shown: runsheet.Show(p.Target.Pa, p.near.DivisionPa(), unit),
-		Schools: p.Schools, Gauge: p.near.Gauge, Fit: p.Fit, Losses: append([]circuit.Loss{}, step.Allows...), Allowance: p.Allowance, Wanted: p.Wanted, Typed: p.wish.Typed, Reason: p.wish.Reason, Pump: p.pump}
+		Schools: p.Schools, Gauge: p.near.Gauge, Fit: p.Fit, Losses: append([]circuit.Loss{}, step.Allows...), Allowance: p.Allowance, Wanted: p.Wanted, Typed: p.wish.Typed, Reason: p.wish.Reason, Pump: p.pump, Elsewhere: kit.OnOthers(p.busy, p.near, p.far, p.pump)}
 	if step.Kind == circuit.Feed {
 		v.Target.Says = p.Target.FeedSays()
 	}

@@ -171,9 +171,31 @@ func (s *Shelf) Pump(id string) (runsheet.Pump, error) {
 	return runsheet.Pump{}, desk.Refuse("pump", "there is no pump %q in the kit", id)
 }
 
+// Elsewhere is a gauge or pump that is on the hold of another job now.
+type Elsewhere struct {
+	Name    string `json:"name"`
+	Machine string `json:"machine"`
+}
+
+// OnOthers are those of a rig that are; busy has the machine for each id.
+func OnOthers(busy map[string]string, near Gauge, far *Gauge, pump runsheet.Pump) []Elsewhere {
+	out := []Elsewhere{}
+	add := func(id, name string) {
+		if m := busy[id]; m != "" {
+			out = append(out, Elsewhere{name, m})
+		}
+	}
+	add(near.ID, near.Name)
+	if far != nil {
+		add(far.ID, far.Name)
+	}
+	add(pump.ID, pump.Name)
+	return out
+}
+
 // PickGauge is the gauge asked for (with the ring that is read), else the one on which
-// a pressure is read best.
-func (s *Shelf) PickGauge(id string, ring int, atPa float64, exact bool) (Gauge, error) {
+// a pressure is read best and that is on no other job's hold (busy), where there is one.
+func (s *Shelf) PickGauge(id string, ring int, atPa float64, exact bool, busy map[string]string) (Gauge, error) {
 	if id != "" {
 		g, err := s.Gauge(id)
 		if err == nil && ring < len(g.Rings) {
@@ -182,7 +204,11 @@ func (s *Shelf) PickGauge(id string, ring int, atPa float64, exact bool) (Gauge,
 		return g, err
 	}
 	var all []runsheet.Candidate
-	for _, g := range s.InUse() {
+	free := slices.DeleteFunc(s.InUse(), func(g Gauge) bool { return busy[g.ID] != "" })
+	if len(free) == 0 {
+		free = s.InUse()
+	}
+	for _, g := range free {
 		all = append(all, runsheet.Candidate{Gauge: g.Gauge, ByItself: g.ByItself()})
 	}
 	face := runsheet.PickGauge(all, s.lastGauge, atPa, exact) // the last one in use cannot be retired

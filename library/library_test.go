@@ -93,15 +93,29 @@ func TestWhatIsTypedMeansItsCircuit(t *testing.T) {
 		t.Fatal(err)
 	}
 	for typed, want := range map[string]string{
-		"": "cooling-header-tank", "Bin carrier 4 loses coolant": "cooling-header-tank", "Hedge saw carrier overheats": "cooling-header-tank",
-		"Orchard tractor, bottle runs over": "cooling-radiator-cap", "cap of bin carrier 2": "pressure-cap", "radiator from the bin carrier": "bare-radiator",
-		"Hedge saw runs lean": "two-stroke-crankcase", "Mist-blower 2 primer stays soft": "carburettor-bench", "carburettor floods at idle": "carburettor-bench",
-		"Sprayer tractor whistle under boost": "boosted-intake", "Irrigation pump, its head": "cylinder-head", "pump engine block": "engine-block",
-		"Bin carrier 1, its lift, sinks": "lift-housing", "Valve block, weeps at a spool": "valve-block", "Tipping trailer, one corner hangs": "powered-hydraulic-set",
-		"Cider press knocks": "accumulator-large", "Fruit train": "train-brake",
+		"|": "cooling-header-tank", "Bin carrier 4|loses coolant": "cooling-header-tank", "Hedge saw carrier|overheats": "cooling-header-tank",
+		"Orchard tractor|bottle runs over": "cooling-radiator-cap", "cap of bin carrier 2|": "pressure-cap", "radiator from the bin carrier|": "bare-radiator",
+		"Hedge saw|runs lean": "two-stroke-crankcase", "Mist-blower 2|primer stays soft": "carburettor-bench", "carburettor|floods at idle": "carburettor-bench",
+		"Sprayer tractor|whistle under boost": "boosted-intake", "Irrigation pump, its head|": "cylinder-head", "pump engine block|": "engine-block",
+		"Bin carrier 1, its lift|sinks": "lift-housing", "Valve block|weeps at a spool": "valve-block", "Tipping trailer|one corner hangs": "powered-hydraulic-set",
+		"Cider press|knocks": "accumulator-large", "Fruit train|": "train-brake", "Tipping trailer|": "powered-hydraulic-set",
+		// What is on the bench outranks the complaint, and its last word what comes before.
+		"Cylinder head|loses coolant": "cylinder-head", "Hedge saw carburettor|runs lean": "carburettor-bench", "Engine block, irrigation pump|loses coolant": "engine-block",
+		"Estate car, radiator neck|": "cooling-radiator-cap", "Estate car with radiator neck|loses coolant": "cooling-radiator-cap",
+		"accumulator of 0.75 L|": "accumulator-small", "Accumulator, 20 litres|yearly check": "accumulator-large", "accumulator 750 cm³|routine": "accumulator-small",
 	} {
-		if got := circuit.Meant(all, typed, "").ID; got != want {
+		bench, complaint, _ := strings.Cut(typed, "|")
+		if got := circuit.Meant(all, circuit.Typed{Bench: bench, Complaint: complaint}).Circuit.ID; got != want {
 			t.Errorf("%q means %s, want %s", typed, got, want)
+		}
+	}
+	// Where two fit, both are offered; how many there are is read from the name.
+	if p := circuit.Meant(all, circuit.Typed{Bench: "saw carburettor"}); len(p.Also) != 1 || p.Also[0].ID != "carburettor-machine" {
+		t.Errorf("a saw carburettor is %s, or %d others", p.Circuit.ID, len(p.Also))
+	}
+	for typed, want := range map[string]int{"Fruit train, eight wagons": 8, "train of 5 wagons": 5, "Fruit train": 0, "Bin carrier 4": 0} {
+		if got := circuit.Meant(all, circuit.Typed{Bench: typed}).Count; got != want {
+			t.Errorf("%q names %d things, want %d", typed, got, want)
 		}
 	}
 }

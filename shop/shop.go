@@ -50,7 +50,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
 		return nil, err
 	}
-	if s.Kit, err = kit.New(ctx, s.desk, func() map[string]string { return s.Holds.InUse() }); err != nil {
+	if s.Kit, err = kit.New(ctx, s.desk, func() map[string]string { return s.Holds.InUse("") }); err != nil {
 		return nil, err
 	}
 	if s.Holds, err = holds.New(ctx, s.desk); err != nil {

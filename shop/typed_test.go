@@ -71,3 +71,38 @@ func TestReadingsAreTypedLateAndCountedAgain(t *testing.T) {
 		t.Errorf("after a restart it is read next at %+v, before at %+v", again.ReadNext, was)
 	}
 }
+
+// A gauge and a pump that are on another job's hold are not proposed; chosen all the same, the plan says on which
+// machine they are. A hold that nobody reads stands first on the bench, by its machine.
+func TestKitOnAnotherHoldIsSaidAndAnUnreadHoldIsFirst(t *testing.T) {
+	b := open(t)
+	first := b.job("16")
+	h := b.held(first.ID)
+	second := must[JobView](b)(b.Begin(StartJob{Write: b.write(), Machine: "Hedge saw carrier", Complaint: "overheats", Mark: "16"}))
+	if second.Plan.Gauge.ID == h.Gauge.ID || len(second.Plan.Elsewhere) != 1 || second.Plan.Elsewhere[0].Machine != first.Machine {
+		t.Errorf("proposed: %s; on the hold %s; said %+v", second.Plan.Gauge.ID, h.Gauge.ID, second.Plan.Elsewhere)
+	}
+	second = must[JobView](b)(b.SetPlan(second.ID, Plan{Write: b.write(), School: "exactly", Gauge: h.Gauge.ID, Ring: h.Gauge.Read, Allowance: "house"}))
+	if e := second.Plan.Elsewhere; len(e) != 2 || e[0].Name != h.Gauge.Name || e[0].Machine != first.Machine {
+		t.Errorf("chosen all the same: %+v", e)
+	}
+	wants := func() (out []string) {
+		for _, n := range must[BenchView](b)(b.Bench(b.ctx)).Next {
+			if n.JobID == first.ID && n.Due {
+				out = append(out, n.Machine)
+			}
+		}
+		return out
+	}
+	b.clock.set(b.clock.Now().Add(time.Hour))
+	if next := must[BenchView](b)(b.Bench(b.ctx)).Next; len(next) == 0 || next[0].JobID != first.ID || !next[0].Due || next[0].Machine != first.Machine || len(wants()) != 1 {
+		t.Errorf("not read for an hour, and first comes %+v", next)
+	}
+	if b.read(h.ID, 15.5); len(wants()) != 0 {
+		t.Errorf("read just now, and wanted again: %v", wants())
+	}
+	b.event(h.ID, "release")
+	if got := must[JobView](b)(b.Job(second.ID)); len(got.Plan.Elsewhere) != 0 {
+		t.Errorf("let down, and still said: %+v", got.Plan.Elsewhere)
+	}
+}

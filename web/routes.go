@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"idlehiss/catalogue"
+	"idlehiss/core/circuit"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/slate"
 	"idlehiss/core/terms"
@@ -90,10 +91,11 @@ func libraryRoutes(api huma.API, c *catalogue.Room) {
 		return c.DecodeMark(in.Text, in.Circuit)
 	})
 	type meant struct {
-		Typed  string `query:"typed" maxLength:"500" doc:"a machine's name and its complaint"`
-		Figure string `query:"figure" maxLength:"40" doc:"what was typed beside: a mark, or how many"`
+		Bench     string `query:"bench" maxLength:"80" doc:"what is on the bench"`
+		Complaint string `query:"complaint" maxLength:"400"`
+		Figure    string `query:"figure" maxLength:"40" doc:"what was typed beside: a mark, or how many"`
 	}
-	get(api, "circuit-meant", "/api/meant", "The circuit that is meant", func(_ context.Context, in *meant) (catalogue.Choice, error) { return c.Meant(in.Typed, in.Figure) })
+	get(api, "circuit-meant", "/api/meant", "The circuit that is meant", func(_ context.Context, in *meant) (catalogue.Proposed, error) { return c.Meant(circuit.Typed(*in)) })
 	get(api, "circuits", "/api/circuits", "The library of circuits, and the shop's own files", func(context.Context, *none) (catalogue.CircuitList, error) { return c.List() })
 	view(api, "circuit", "/api/circuits/{id}", "A circuit with what follows from it", func(_ context.Context, id string) (catalogue.CircuitView, error) { return c.Circuit(id) })
 }

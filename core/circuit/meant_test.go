@@ -1,6 +1,9 @@
 package circuit
 
-import "testing"
+import (
+	"strings"
+	"testing"
+)
 
 // A circuit is meant by its own words before those that speak for it less strongly; without
 // any it is the first, and a word or two of those alone do not take a job from the usual family.
@@ -14,21 +17,22 @@ func TestTheCircuitThatIsMeant(t *testing.T) {
 		{ID: "valves", Family: "housing", Title: "Valve block", Words: []string{"valve"}, Also: []string{"block"}},
 	}
 	for typed, want := range map[string]string{
-		"": "tank", "Bin carrier 4": "tank", "carrier after a repair": "tank", "Säge": "tank",
-		"Mist-BLOWER": "saw", "hedge saw, runs lean": "saw", "saw carrier loses coolant": "tank",
+		"": "tank", "Bin carrier 4": "tank", "carrier|after a repair": "tank", "Säge": "tank",
+		"Mist-BLOWER": "saw", "hedge saw|runs lean": "saw", "saw carrier|loses coolant": "tank",
 		"radiator": "neck", "engine": "tank", "valve block": "valves", "block of the pump": "block",
 		"sawmill": "tank", // a word is a whole word
 	} {
-		if got := Meant(all, typed, "").ID; got != want {
+		bench, complaint, _ := strings.Cut(typed, "|")
+		if got := Meant(all, Typed{Bench: bench, Complaint: complaint}).Circuit.ID; got != want {
 			t.Errorf("%q means %s, want %s", typed, got, want)
 		}
 	}
 	for typed, want := range map[string]string{"Hedge saw": "tank", "Fruit train": "train", "radiator": "tank", "": "tank"} {
-		if got := Meant(all, typed, "16").ID; got != want {
+		if got := Meant(all, Typed{Bench: typed, Figure: "16"}).Circuit.ID; got != want {
 			t.Errorf("%q with a figure means %s, want %s", typed, got, want)
 		}
 	}
-	if got := Meant(all[2:3], "saw", "16").ID; got != "saw" {
+	if got := Meant(all[2:3], Typed{Bench: "saw", Figure: "16"}).Circuit.ID; got != "saw" {
 		t.Errorf("without any that has a mark it means %s", got)
 	}
 }

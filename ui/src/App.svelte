@@ -17,7 +17,7 @@
   import { onDelivered, outbox } from './lib/outbox.svelte';
   import { queries, refresh } from './lib/query';
   import { ready } from './lib/sound.svelte';
-  import './lib/routes';
+  import { route } from './lib/routes';
 
   let help = $state(false);
   let palette = $state(false);
@@ -72,17 +72,19 @@
 {:else if door}
   <QueryClientProvider client={queries}>
     <div class="flex min-h-screen flex-col">
-      <a
-        href="#work"
-        class="sr-only focus:not-sr-only focus:fixed focus:top-1 focus:left-1 focus:z-50 focus:btn"
-        onclick={(e) => {
-          e.preventDefault();
-          document.getElementById('work')?.focus();
-        }}>To the work</a
-      >
-      <Header help={() => (help = true)} slate={() => (slate = !slate)} palette={() => (palette = true)} />
-      <LineUp />
-      <Told />
+      {#if route.pathname !== '/wall'}
+        <a
+          href="#work"
+          class="sr-only focus:not-sr-only focus:fixed focus:top-1 focus:left-1 focus:z-50 focus:btn"
+          onclick={(e) => {
+            e.preventDefault();
+            document.getElementById('work')?.focus();
+          }}>To the work</a
+        >
+        <Header help={() => (help = true)} slate={() => (slate = !slate)} palette={() => (palette = true)} />
+        <LineUp />
+        <Told />
+      {/if}
       {#if outbox.refusal && !outbox.placed}
         <p
           role="alert"

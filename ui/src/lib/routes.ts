@@ -7,6 +7,7 @@ import Compare from '../screens/Compare.svelte';
 import Devices from '../screens/Devices.svelte';
 import Kit from '../screens/Kit.svelte';
 import Sheet from '../screens/Sheet.svelte';
+import Wall from '../screens/Wall.svelte';
 
 export const { p, navigate, isActive, route } = createRouter({
   '/': Bench,
@@ -18,5 +19,6 @@ export const { p, navigate, isActive, route } = createRouter({
   '/jobs/:id': Sheet,
   '/jobs/:id/:stage': Sheet,
   '/compare/:first/:second': Compare,
+  '/wall': Wall,
   '*': Bench,
 });

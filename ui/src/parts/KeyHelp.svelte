@@ -68,6 +68,11 @@
           </p>
           {@render choice('A call is spoken', me.speech, (v) => (me.speech = v))}
           {@render choice('Single keys (letters, figures, signs)', me.letters, (v) => (me.letters = v))}
+          <p>
+            <a class="inline-flex min-h-11 items-center underline" href="/wall"
+              >Wall screen: what is under pressure, to read across the shop</a
+            >
+          </p>
           <p class="small"><a href="/licences.txt">Licences of what ships inside</a></p>
         </section>
         {#each groups as [where, list] (where)}

@@ -80,6 +80,12 @@
   }
 </script>
 
+{#each plan.elsewhere as e (e.name)}
+  <p class="border-l-4 border-brass pl-2 font-bold" data-elsewhere={e.machine}>
+    {e.name} is under pressure on {e.machine} now.
+  </p>
+{/each}
+
 <div class="border-t border-rule">
   <Choice
     label={plan.draws ? 'Draw to' : 'Pump to'}

@@ -27,6 +27,7 @@
     circuits: 'Circuits',
     compare: 'Two holds compared',
     devices: 'Devices',
+    wall: 'Wall',
   };
   const place = $derived(me.heading || (places[route.pathname.split('/')[1] ?? ''] ?? ''));
   $effect(() => {

@@ -22,14 +22,18 @@
   let fitted = $state<Record<string, boolean>>({});
   const ask = new Ask();
 
-  const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: () => get('/api/bench') }));
+  const bench = createQuery(() => ({
+    queryKey: ['bench'],
+    queryFn: () => get('/api/bench'),
+    refetchInterval: 20_000,
+  }));
   const machines = createQuery(() => ({
     queryKey: ['machines', machine],
     queryFn: () => get('/api/machines', { query: { q: machine } }),
   }));
   const circuits = $derived(bench.data?.circuits ?? []);
-  const asked = $derived({ typed: `${machine} ${complaint}`.trim(), figure: figure.trim() });
-  const meantBy = (query: { typed: string; figure: string }) => ({
+  const asked = $derived({ bench: machine.trim(), complaint: complaint.trim(), figure: figure.trim() });
+  const meantBy = (query: typeof asked) => ({
     queryKey: ['meant', query],
     queryFn: () => get('/api/meant', { query }),
   });
@@ -42,16 +46,18 @@
     retry: false,
   }));
 
-  const usual = '5'; // as many things as are proposed
+  const usual = 5; // as many things as are proposed, where none were named
+  const named = $derived(meant.data?.count || usual);
 
   async function start(e: SubmitEvent): Promise<void> {
     e.preventDefault();
     // Typed faster than the answers came: which circuit is meant is not known before.
     if (!bench.data) await bench.refetch();
-    const id = picked || (await queries.fetchQuery(meantBy(asked)).catch(() => undefined))?.id;
+    const said = await queries.fetchQuery(meantBy(asked)).catch(() => undefined);
+    const id = picked || said?.id;
     const circuit = circuits.find((c) => c.id === id);
     const things = circuit?.things ?? '';
-    const n = things ? Number(figure.trim() || usual) : 0;
+    const n = things ? Number(figure.trim() || said?.count || usual) : 0;
     if (things && !(Number.isInteger(n) && n > 0 && n <= 60)) {
       ask.says = `How many ${things}s is a whole number from 1 to 60, such as ${usual}.`;
       document.getElementById('mark')?.focus();
@@ -126,7 +132,7 @@
           id="mark"
           class="mt-1 field text-lg figures"
           bind:value={figure}
-          placeholder={circuit?.things ? `${usual}, if not said` : circuit && !circuit.mark ? 'none' : '1.1'}
+          placeholder={circuit?.things ? `${named}, if not said` : circuit && !circuit.mark ? 'none' : '1.1'}
           maxlength="40"
         />
       </label>
@@ -149,6 +155,14 @@
           }}
         />
       </div>
+    {/if}
+    {#if meant.data?.also.length && !picked}
+      <p class="mt-2 flex flex-wrap items-center gap-2" data-also={meant.data.also.length}>
+        <span class="text-mute">It may also be</span>
+        {#each meant.data.also as c (c.id)}
+          <button type="button" class="btn" onclick={() => (picked = c.id)}>{c.title}</button>
+        {/each}
+      </p>
     {/if}
     {#if circuit?.options.length}
       <fieldset class="mt-2 flex flex-wrap gap-2">

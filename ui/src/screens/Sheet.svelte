@@ -2,6 +2,7 @@
   // One job, in the order of work: the spine, the work in hand, what we know so far.
   import { createQuery } from '@tanstack/svelte-query';
   import type { Dropped } from '../lib/api/client';
+  import { awake } from '../lib/awake';
   import { Ask } from '../lib/ask.svelte';
   import { keys } from '../lib/keys.svelte';
   import { go, keepJob, proofOf, readJob, testOf } from '../lib/job';
@@ -102,6 +103,7 @@
     const hold = proof ? proofOf(job) : testOf(job, stage.step);
     return hold !== undefined && hold.state !== 'ended';
   });
+  $effect(() => (underway ? awake() : undefined));
   // What was opened is named in the title, and the focus goes to its heading.
   let shown = '';
   $effect(() => {

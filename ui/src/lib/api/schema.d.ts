@@ -1395,6 +1395,10 @@ export interface components {
             known: boolean;
             says: string;
         };
+        Elsewhere: {
+            machine: string;
+            name: string;
+        };
         EnterMark: {
             /**
              * Format: date-time
@@ -2349,6 +2353,7 @@ export interface components {
             /** Format: int64 */
             chosen: number;
             draws: boolean;
+            elsewhere: components["schemas"]["Elsewhere"][];
             far: components["schemas"]["Gauge"] | null;
             fit: components["schemas"]["Advice"];
             gauge: components["schemas"]["Gauge"];
@@ -2420,6 +2425,17 @@ export interface components {
             step: string | null;
             tries: string[];
             why: string;
+        };
+        Proposed: {
+            /** @description those that fit as well */
+            also: components["schemas"]["Choice"][];
+            /**
+             * Format: int64
+             * @description how many of its things were named; 0: none
+             */
+            count: number;
+            id: string;
+            title: string;
         };
         Pump: {
             draws?: boolean;
@@ -4889,8 +4905,9 @@ export interface operations {
     "circuit-meant": {
         parameters: {
             query?: {
-                /** @description a machine's name and its complaint */
-                typed?: string;
+                /** @description what is on the bench */
+                bench?: string;
+                complaint?: string;
                 /** @description what was typed beside: a mark, or how many */
                 figure?: string;
             };
@@ -4906,7 +4923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Choice"];
+                    "application/json": components["schemas"]["Proposed"];
                 };
             };
             /** @description Error */
