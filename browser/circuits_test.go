@@ -50,7 +50,9 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.at("bench")
 	p.press("n")
 	p.focused("machine")
+	before := p.inputs
 	p.write("hedge saw")
+	p.inputs = before
 	p.press(tab)
 	p.write("runs lean")
 	p.reads(`[data-circuit=two-stroke-crankcase]`, "Two-stroke crankcase", "No mark limits it") // proposed from what was typed
@@ -88,6 +90,10 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.press("0")
 	p.stage("call")
 	p.reads(`[data-stage=call] [data-verdict=bad]`, "It leaks inward only")
+	t.Logf("%d inputs from the bench to the call", p.inputs)
+	if p.inputs > mostCrankcase {
+		t.Errorf("%d inputs from the bench to the call; at most %d are wanted", p.inputs, mostCrankcase)
+	}
 	p.scan("the call of many steps")
 	// What leaks inward only is hunted by what works under vacuum.
 	p.do(chromedp.Navigate(s.url + "/jobs/" + job + "/hunt"))
