@@ -37,6 +37,8 @@
   </Select.Trigger>
   <Select.Portal>
     <Select.Content
+      aria-label={label}
+      tabindex={0}
       sideOffset={2}
       class="z-20 max-h-(--bits-select-content-available-height) w-(--bits-select-anchor-width) overflow-y-auto rounded border-2 border-ink bg-page p-1"
     >
