@@ -41,8 +41,9 @@ export function endOf(hold: Hold) {
 
 // standing is where the needle was last put by this page, in the gauge's unit; undefined where that is not
 // known here, as of a figure typed in another unit.
-export function standing(waits: Pending): number | undefined {
+export function standing(waits: Pending, draws: boolean): number | undefined {
   const last = waits.readings.at(-1);
   const plain = last?.text?.trim().replace(',', '.').replace('−', '-');
-  return last?.value ?? (plain && /^-?\d*\.?\d+$/.test(plain) ? Number(plain) : undefined);
+  const at = last?.value ?? (plain && /^-?\d*\.?\d+$/.test(plain) ? Number(plain) : undefined);
+  return draws && at !== undefined ? -Math.abs(at) : at; // under vacuum 7 and −7 mean the same
 }

@@ -24,7 +24,7 @@
       <a
         href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
         data-alarm={h.alarm}
-        class="flex h-[52px] items-center gap-x-3 overflow-hidden px-3 leading-tight font-bold text-ink no-underline sm:px-4 sm:text-lg"
+        class="flex h-[46px] items-center gap-x-3 overflow-hidden px-3 leading-tight font-bold text-ink no-underline sm:px-4 sm:text-lg lg:h-[54px]"
       >
         <span class="line-clamp-2 min-w-0 grow">{h.machine}: {h.alarm_text}</span>
         {#if h.value && Math.abs(h.value.pa) > Math.abs(h.limit_shown.pa)}<span

@@ -16,7 +16,7 @@
   const end = $derived(endOf(hold));
   // The supply was shut here: the page is ahead of the server.
   const phase = $derived(hold.state === 'pumping' && waits.shut ? 'holding' : hold.state);
-  const stood = $derived(standing(waits));
+  const stood = $derived(standing(waits, hold.draws));
   const places = $derived(decimals(end.step));
   const byHand = $derived(!end.by_itself);
   const ahead = $derived(marksAhead(end.marks, stood, hold.state === 'pumping', hold.draws));

@@ -66,6 +66,9 @@
       disabled: running,
     }}
   />
+  {#if running}<p class="font-bold text-vermilion">
+      A hold of this job is under pressure: bleed it down first.
+    </p>{/if}
   <div>
     <KeyButton key="s" says="Go on without a rig proof" act={skip}>Skip the rig proof</KeyButton>
   </div>
