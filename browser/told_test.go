@@ -75,7 +75,7 @@ func TestNothingSeriousAtAnySize(t *testing.T) {
 	}{
 		{"/", `[data-view=bench][data-ready=true]`, func() {}},
 		{running + "/hold", `main [data-thumb]`, more},
-		{"/jobs/" + job + "/pressurise", `[data-alarm] ~ *, [data-primary=bleed]`, more},
+		{"/jobs/" + job + "/pressurise", `[data-alarm=over-limit]`, more},
 		{"/jobs/" + job + "/limit", `[data-target]`, func() {
 			p.tabTo(`el.getAttribute('aria-haspopup') === 'listbox'`)
 			p.press(enter)
