@@ -368,7 +368,8 @@ func TestWholeJobByKeyboard(t *testing.T) {
 		}
 		p.press(down)
 	}
-	p.press("y")
+	// Seen once, and once more where that is asked for.
+	p.huntedBy(mechanic{part: "radiator"})
 	p.reads(`[data-named=radiator][data-eyes=true]`, "Radiator core", "Seen leaking", "Smallest repair")
 	p.press(enter)
 	p.stage("put-right")

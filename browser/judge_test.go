@@ -283,9 +283,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 	}
 	r.Body.Close()
 	p.reads(`[data-fact=remark]`, "crust under the pump")
-	p.press(esc)
-	p.blur()
-	p.press("k")
+	p.press(esc) // from within its field
 	p.until("the slate to close", `!document.querySelector('aside[aria-label=Calculators]')`)
 }
 

@@ -13,6 +13,7 @@
   let { hold, height = 260, small = false }: { hold: Hold; height?: number; small?: boolean } = $props();
   const id = $props.id();
   let width = $state(320);
+  let listed = $state(false); // the table is open
 
   $effect(() => whole(hold));
   const d = $derived(drawing(hold));
@@ -284,3 +285,31 @@
     {/if}
   </svg>
 </div>
+{#if !small && d.dots.length}
+  <details bind:open={listed}>
+    <summary class="flex min-h-11 items-center small">The readings as a table</summary>
+    {#if listed}
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div class="max-h-64 overflow-y-auto" role="region" aria-label="Readings" tabindex="0">
+        <table class="w-full max-w-sm text-left figures" data-readings={d.dots.length}>
+          <thead
+            ><tr class="border-b border-ink"
+              ><th scope="col">Time in</th><th scope="col">{hold.unit}</th><th scope="col"
+                ><span class="sr-only">How it was read</span></th
+              ></tr
+            ></thead
+          >
+          <tbody>
+            {#each d.dots as p, i (i)}
+              <tr class="border-b border-rule">
+                <td>{clock(p.t)}</td>
+                <td>{Number(p.v.toPrecision(5))}</td>
+                <td class="small">{p.struck ? 'ignored' : p.mark ? 'crossed' : ''}</td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      </div>
+    {/if}
+  </details>
+{/if}

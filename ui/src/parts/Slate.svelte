@@ -73,14 +73,31 @@
       .join(', ');
   }
 
+  let aside: HTMLElement;
+  $effect(() => {
+    const before = document.activeElement;
+    aside.focus({ preventScroll: true });
+    return () => before instanceof HTMLElement && before.focus({ preventScroll: true });
+  });
   $effect(() => keys([{ key: 'Escape', says: 'Close the calculators', where: 'Everywhere', do: close }]));
 </script>
 
+<!-- It takes the focus when it opens, and Escape closes it from within its fields too. -->
+<svelte:window
+  onkeydown={(e) => {
+    if (e.key === 'Escape' && !e.defaultPrevented && aside.contains(document.activeElement)) {
+      e.preventDefault();
+      close();
+    }
+  }}
+/>
 <aside
+  bind:this={aside}
+  tabindex="-1"
   aria-label="Calculators"
   data-calculator={calc?.id ?? ''}
   data-told={told !== undefined && !answer.isPlaceholderData}
-  class="fixed inset-0 z-30 overflow-y-auto border-l-2 border-ink bg-page p-4 sm:left-auto sm:w-[400px] lg:top-14"
+  class="fixed inset-0 z-30 overflow-y-auto border-l-2 border-ink bg-page p-4 outline-none sm:left-auto sm:w-[400px] lg:top-14"
 >
   <div class="flex items-start gap-2">
     {#if calc}
@@ -120,13 +137,14 @@
               {#each f.choices as c (c)}<option>{c}</option>{/each}
             </select>
           {:else}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="mt-1 field figures"
               value={fields[f.id] ?? ''}
               oninput={(e) => set(calc, f.id, e.currentTarget.value)}
               placeholder={f.default || f.help.replace(/^such as /, '')}
-              autofocus={i === 0}
+              {@attach (el) => {
+                if (i === 0) el.focus();
+              }}
               id="slate-{f.id}"
             />
           {/if}

@@ -2,10 +2,16 @@
   // The order of work as navigation: every stage with its ring and its key.
   import type { Job } from '../lib/api/client';
   import { p } from '../lib/routes';
+  import { ringWords } from '../lib/show';
   import Ring from './Ring.svelte';
 
   let { job, at }: { job: Job; at: string } = $props();
   let nav: HTMLElement;
+  // A ring that calls something says so, and whether its stage is done.
+  function named(s: Job['stages'][number]): string {
+    const called = s.ring === 'nicked' || s.ring === 'cut' ? ringWords[s.ring] : '';
+    return [called, s.done ? 'done' : s.ring === 'dotted' ? 'open' : ''].filter(Boolean).join(', ');
+  }
 
   // On a phone the spine is a strip; the stage in hand is kept in sight.
   $effect(() => {
@@ -29,7 +35,7 @@
         ? 'border-ink bg-page font-bold two:border-l-4'
         : ''}"
     >
-      <Ring kind={s.ring} size={22} says={s.done ? 'done' : s.ring === 'dotted' ? 'open' : ''} />
+      <Ring kind={s.ring} size={22} says={named(s)} />
       <span class="grow leading-tight whitespace-nowrap two:whitespace-normal">
         {s.title}
         {#if s.id === job.current && job.state === 'open' && !here}<span
