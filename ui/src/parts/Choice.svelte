@@ -42,7 +42,7 @@
       sideOffset={2}
       class="z-20 max-h-(--bits-select-content-available-height) w-(--bits-select-anchor-width) overflow-y-auto rounded border-2 border-ink bg-page p-1"
     >
-      <Select.Viewport>
+      <Select.Viewport class="overflow-visible!">
         {#each options as o (o.id)}
           <Select.Item
             value={o.id}
