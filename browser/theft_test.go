@@ -170,7 +170,7 @@ func TestAnOldValueSaysSo(t *testing.T) {
 	p.until("when to read next", `document.querySelector('[data-next=early]')`)
 	p.until("it to be time", `document.querySelector('[data-due]')`)
 	p.until("the value old", `document.querySelector('main [data-old=true]')`)
-	p.until("the title", `document.title.startsWith('Read now: Bin carrier 4')`)
+	p.until("the title", `document.querySelector('[data-first=due]') && document.title.includes('Bin carrier 4')`)
 	p.until("it told", `document.querySelector('[role=status][data-told]').dataset.told.includes('Bin carrier 4')`)
 	post("/readings", map[string]any{"how": "read", "text": "15"})
 	p.until("a fresh value", `document.querySelector('main [data-old=false]') && document.querySelector('[data-value="15.00"]')`)

@@ -73,7 +73,7 @@ func TestReadingsAreTypedLateAndCountedAgain(t *testing.T) {
 }
 
 // A gauge and a pump that are on another job's hold are not proposed; chosen all the same, the plan says on which
-// machine they are. A hold that nobody reads stands first on the bench, by its machine.
+// machine they are. A hold without a reading comes first on the bench, by its machine.
 func TestKitOnAnotherHoldIsSaidAndAnUnreadHoldIsFirst(t *testing.T) {
 	b := open(t)
 	first := b.job("16")

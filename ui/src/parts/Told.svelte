@@ -14,11 +14,11 @@
   // What is most urgent stands in the title; each thing is told once, when it becomes so.
   const first = $derived.by(() => {
     const alarm = live.running.find((h) => h.alarm);
-    if (alarm) return `${alarm.alarm_text} ${alarm.machine}`;
+    if (alarm) return { kind: 'alarm', says: `${alarm.alarm_text} ${alarm.machine}` };
     const fresh = live.running.findLast((h) => h.calls.length > 0 && h.state === 'holding');
-    if (fresh) return `${calledWords(fresh)}: ${fresh.machine}`;
+    if (fresh) return { kind: 'call', says: `${calledWords(fresh)}: ${fresh.machine}` };
     const late = due[0];
-    return late ? `Read now: ${late.machine}` : '';
+    return late ? { kind: 'due', says: `Read now: ${late.machine}` } : { kind: 'none', says: '' };
   });
   const places: Record<string, string> = {
     '': 'Bench',
@@ -31,11 +31,13 @@
   };
   const place = $derived(me.heading || (places[route.pathname.split('/')[1] ?? ''] ?? ''));
   $effect(() => {
-    document.title = [first, place, 'Idle Hiss'].filter((x, i, all) => x && all.indexOf(x) === i).join(' · ');
+    document.title = [first.says, place, 'Idle Hiss']
+      .filter((x, i, all) => x && all.indexOf(x) === i)
+      .join(' · ');
   });
 
   let said = $state('');
-  const told: Record<string, string> = {}; // of each hold, what was told last
+  const last: Record<string, string> = {}; // of each hold, what was announced last
   $effect(() => {
     for (const h of live.running) {
       const isDue = due.includes(h);
@@ -46,12 +48,12 @@
           : isDue
             ? `Read the gauge now: ${h.machine}.`
             : '';
-      if (told[h.id] === undefined) {
-        told[h.id] = now; // how it was found is not news
+      if (last[h.id] === undefined) {
+        last[h.id] = now; // how it was found is not news
         continue;
       }
-      if (now === told[h.id]) continue;
-      told[h.id] = now;
+      if (now === last[h.id]) continue;
+      last[h.id] = now;
       if (now) said = now;
       if (now && isDue && !h.calls.length) readSound(h);
     }
@@ -63,7 +65,7 @@
   });
 </script>
 
-<p class="sr-only" role="status" aria-live="polite" data-told={said}>{said}</p>
+<p class="sr-only" role="status" aria-live="polite" data-told={said} data-first={first.kind}>{said}</p>
 {#if line && line === route.pathname}
   <p
     class="flex h-11 items-center gap-x-2 overflow-hidden border-b border-rule px-4 text-sm whitespace-nowrap low:hidden"
