@@ -57,6 +57,8 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.write("runs lean")
 	p.reads(`[data-circuit=two-stroke-crankcase]`, "Two-stroke crankcase", "No mark limits it") // proposed from what was typed
 	p.press(enter)
+	p.stage("first-look")
+	p.press(enter) // looked round
 	p.stage("make-safe")
 	job := p.job()
 	p.press("3")

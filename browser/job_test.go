@@ -35,6 +35,8 @@ func (p *page) begin(machine, complaint, mark string) {
 	p.press(tab)
 	p.write(mark)
 	p.press(enter)
+	p.stage("first-look")
+	p.press(enter) // looked round
 	p.stage("make-safe")
 	p.ticks(3)
 	p.press(enter)

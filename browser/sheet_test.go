@@ -42,6 +42,8 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 	p.write("13-15")
 	p.reads(`[data-decoded="13-15"]`, "13.0 to 15.0 psi")
 	p.press(enter)
+	p.stage("first-look")
+	p.press(enter) // looked round
 	p.stage("make-safe")
 
 	p.press("?")

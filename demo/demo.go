@@ -193,7 +193,7 @@ func (p player) play(j job, lead time.Duration) error {
 		}
 		return nil
 	}
-	if err := tick("cold", "still", "eyes-on"); err != nil {
+	if err := tick("looked-round", "cold", "still", "eyes-on"); err != nil {
 		return err
 	}
 	_, err = s.Jobs.SetPlan(ctx, id, jobs.Plan{Write: p.write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})

@@ -70,7 +70,7 @@ func (p player) steps(j stepped) error {
 	named := func(stage terms.Stage) func(jobs.StageView) bool {
 		return func(st jobs.StageView) bool { return st.ID == stage }
 	}
-	for _, stage := range []terms.Stage{terms.MakeSafe, terms.RigUp} {
+	for _, stage := range []terms.Stage{terms.FirstLook, terms.MakeSafe, terms.RigUp} {
 		if err := tick(named(stage)); err != nil {
 			return err
 		}

@@ -139,7 +139,7 @@ func (r *Room) Free(holdID string, asked ...kit.Gauge) error {
 	return nil
 }
 
-// InUse tells which gauges and pumps are on a hold now, and on whose machine; except those of one job.
+// InUse tells which gauges, pumps and jobs are on a hold now, and on whose machine; except those of one job.
 func (r *Room) InUse(except string) map[string]string {
 	on := map[string]string{}
 	for _, k := range r.keepers() {
@@ -147,7 +147,7 @@ func (r *Room) InUse(except string) map[string]string {
 			for _, g := range p.rig.gauges() {
 				on[g.ID] = p.machine
 			}
-			on[p.rig.Pump.ID] = p.machine
+			on[p.rig.Pump.ID], on[p.hold.JobID] = p.machine, p.machine
 		}
 	}
 	return on

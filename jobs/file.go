@@ -87,7 +87,7 @@ type file struct {
 	holds  []held
 	basis  snapshot.Basis
 	shelf  *kit.Shelf
-	fitted fitted
+	fitted trail.Fitted
 	on     []kit.Piece // of the rig
 	ticked map[string]bool
 	said   []trail.Said // by steps that are no holds, once they were worked out
@@ -296,13 +296,6 @@ func (f *file) open() error {
 		return desk.Conflicts("this job is %s. Start another job on the same machine to add to it", f.job.State)
 	}
 	return nil
-}
-
-// fitted is what its fact keeps.
-type fitted struct {
-	Pieces []string `json:"pieces"`
-	Text   string   `json:"text"`
-	Neck   string   `json:"neck,omitempty"`
 }
 
 // markKept is what the fact keeps.

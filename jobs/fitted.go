@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -12,6 +13,7 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/kit"
+	"idlehiss/trail"
 )
 
 // RigFitted is which adapters, plates and plugs went on this machine: pieces of the kit,
@@ -60,7 +62,7 @@ func (r *Room) RigFitted(ctx context.Context, jobID string, in RigFitted) (desk.
 		default:
 			return desk.Refuse("text", "type what fitted, such as 'blue bayonet, shallow', or choose a piece of the kit")
 		}
-		return p.fact(entry{"fitted", terms.AboutFitted, "", terms.RigUp, terms.FromTyped, says, fitted{append([]string{}, in.Pieces...), in.Text, in.Neck}})
+		return p.fact(entry{"fitted", terms.AboutFitted, "", terms.RigUp, terms.FromTyped, says, trail.Fitted{Pieces: append([]string{}, in.Pieces...), Text: in.Text, Neck: in.Neck}})
 	})
 }
 
@@ -81,15 +83,7 @@ func (r *Room) rigView(ctx context.Context, f *file) (RigView, error) {
 		Fitted: kit.Called(f.on, f.fitted.Text), Text: f.fitted.Text, Neck: f.fitted.Neck}
 	var takes []terms.Fitting
 	for _, p := range f.basis.Circuit.Ports {
-		says := p.Title
-		if len(p.Fittings) > 0 {
-			var names []string
-			for _, x := range p.Fittings {
-				names = append(names, string(x))
-			}
-			says += ": " + strings.Join(names, ", ")
-		}
-		v.Ports = append(v.Ports, says)
+		v.Ports = append(v.Ports, p.Says())
 		takes = append(takes, p.Fittings...)
 	}
 	v.Necked = slices.ContainsFunc(takes, terms.Fitting.Sized)
@@ -100,7 +94,12 @@ func (r *Room) rigView(ctx context.Context, f *file) (RigView, error) {
 			return v, err // it was read when it was taken down
 		}
 	}
-	v.Pieces = append(v.Pieces, f.shelf.Suiting(neck, takes, f.fitted.Pieces)...)
+	elsewhere := r.holds.InUse(f.job.ID)
+	facts, err := r.desk.Book.Facts(ctx, slices.Collect(maps.Keys(elsewhere))...)
+	if err != nil {
+		return v, err
+	}
+	v.Pieces = append(v.Pieces, f.shelf.Suiting(neck, takes, f.fitted.Pieces, trail.OnRigs(facts, elsewhere))...)
 	if n := len(f.on); n > 1 {
 		v.Says = append(v.Says, fmt.Sprintf("%d pieces stacked are %d joints to suspect: soap each before you blame the part.", n, n))
 	}
@@ -132,7 +131,7 @@ func (r *Room) fittedBefore(ctx context.Context, f *file) (string, error) {
 		return "", err
 	}
 	for _, x := range before {
-		var kept fitted
+		var kept trail.Fitted
 		if json.Unmarshal(x.Value, &kept) != nil {
 			continue // of an earlier version: nothing to remember
 		}

@@ -102,6 +102,7 @@ func (r *Room) beside(ctx context.Context, j logbook.Job) ([]Beside, error) {
 // done is how far a job is, as the order of work asks for it.
 func (f *file) done(all combined) steps.Done {
 	d := steps.Done{MarkKnown: f.mark != nil, Looked: len(f.looks) > 0, Over: f.job.State != terms.Open, Ticked: f.ticked, Steps: map[string]steps.StepDone{}, Ring: all.ring, Call: all.call.Verdict}
+	d.Seen = f.facts.NotedAt(terms.FirstLook)
 	_, d.Planned = f.facts.Standing(terms.AboutTarget, "")
 	_, d.ProofSkipped = f.facts.Standing(terms.AboutProof, "")
 	of := func(h *held) *steps.HoldDone {

@@ -19,17 +19,18 @@ type PieceView struct {
 	Sized  bool          `json:"-"`      // and known to go on it
 	On     bool          `json:"on"`     // it is on this rig
 	Away   string        `json:"away"`   // lent to; empty: it is here
+	Busy   string        `json:"busy"`   // the machine of another job on which it is under pressure now
 }
 
 // Suiting lists the adapters and plugs in use, those that suit a neck and what ports take
-// first. on are the ids of those on the rig.
-func (s *Shelf) Suiting(neck runsheet.Neck, takes []terms.Fitting, on []string) []PieceView {
+// first. on are the ids of those on the rig; busy has the machine of those under pressure elsewhere.
+func (s *Shelf) Suiting(neck runsheet.Neck, takes []terms.Fitting, on []string, busy map[string]string) []PieceView {
 	var suit, others []PieceView
 	for _, p := range s.Pieces {
 		if s.retired[p.ID] {
 			continue
 		}
-		v := PieceView{ID: p.ID, Kind: p.Kind, Name: p.Name, Fits: p.Note, Suits: p.FitsAny(takes), On: slices.Contains(on, p.ID), Away: s.away[p.ID]}
+		v := PieceView{ID: p.ID, Kind: p.Kind, Name: p.Name, Fits: p.Note, Suits: p.FitsAny(takes), On: slices.Contains(on, p.ID), Away: s.away[p.ID], Busy: busy[p.ID]}
 		if p.RatingPa > 0 {
 			v.Rating = runsheet.TwoUnits(p.RatingPa)
 		}

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -59,6 +60,11 @@ func (fs Facts) Standing(s terms.Subject, about string) (Fact, bool) {
 		}
 	}
 	return Fact{}, false
+}
+
+// NotedAt tells whether something that holds now was noted at a stage.
+func (fs Facts) NotedAt(stage terms.Stage) bool {
+	return slices.ContainsFunc(fs, func(f Fact) bool { return f.Stage == stage && f.SupersededBy == "" })
 }
 
 // On are the facts that hold now on every key of a subject.

@@ -5,6 +5,7 @@ package circuit
 
 import (
 	"cmp"
+	"strings"
 
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
@@ -187,6 +188,18 @@ type Port struct {
 
 	With    []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
 	Without []string `yaml:"without" json:"without,omitempty"` // and those that must not
+}
+
+// Says names the port and the fittings that it takes.
+func (p Port) Says() string {
+	var names []string
+	for _, x := range p.Fittings {
+		names = append(names, string(x))
+	}
+	if len(names) == 0 {
+		return p.Title
+	}
+	return p.Title + ": " + strings.Join(names, ", ")
 }
 
 // Sign is something that may be seen before any tool is used.

@@ -38,6 +38,9 @@ var order = []struct {
 	{terms.WriteDown, "Write it down"},
 }
 
+// LookedRound is ticked as the first look is left, whether anything was seen or not.
+var LookedRound = circuit.Item{ID: "looked-round", Text: "Looked round before any tool"}
+
 // Bladder is a piece of the rig with an air channel of its own: it is inflated inside
 // a neck.
 type Bladder struct{ ID, Name string }
@@ -69,7 +72,10 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	add := func(id terms.Stage, title string) {
 		t := c.Stage(id)
 		ticks := slices.Clone(t.Ticks)
-		if id == terms.MakeSafe {
+		switch id {
+		case terms.FirstLook:
+			ticks = append(ticks, LookedRound)
+		case terms.MakeSafe:
 			ticks = safeTicks(c)
 		}
 		if id == terms.PutRight {

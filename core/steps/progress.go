@@ -25,6 +25,7 @@ type Done struct {
 	MarkKnown    bool
 	Planned      bool // the target was chosen
 	ProofSkipped bool
+	Seen         bool // something was noted at the first look
 	Looked       bool // at some part
 	Over         bool // the job is closed or abandoned
 	Ticked       map[string]bool
@@ -50,7 +51,7 @@ func ProgressOf(c *circuit.Circuit, order []runsheet.Stage, d Done) (all []Progr
 		called = d.Call != Unknown
 	}
 	finished := map[terms.Stage]bool{
-		terms.FirstLook:  true, // nothing in it must be done
+		terms.FirstLook:  d.Seen || d.Ticked[runsheet.LookedRound.ID],
 		terms.KnowLimit:  d.Planned,
 		terms.ProveRig:   d.Proof != nil && d.Proof.State == terms.Ended || d.ProofSkipped,
 		terms.Pressurise: d.Test != nil && d.Test.State != terms.Pumping,
@@ -62,7 +63,10 @@ func ProgressOf(c *circuit.Circuit, order []runsheet.Stage, d Done) (all []Progr
 	if many {
 		finished[terms.KnowLimit] = d.MarkKnown || !c.Marked()
 	}
-	optional := map[terms.Stage]bool{terms.HuntStage: d.Ring != terms.RingCut || !called}
+	optional := map[terms.Stage]bool{
+		terms.FirstLook: len(d.Ticked) > 0 || d.Proof != nil || d.Test != nil, // work has gone on without it
+		terms.HuntStage: d.Ring != terms.RingCut || !called,
+	}
 	for _, st := range order {
 		p := Progress{Stage: st.ID, Ring: terms.RingDotted}
 		step, isStep := d.Steps[st.Step]

@@ -22,6 +22,7 @@ func askRound(s circuit.Step, _ *circuit.Circuit, g Given) Ask {
 	}
 	if len(timed) > 0 {
 		a.Clock = clock(s, "Begun", timed...)
+		a.Clock.Stamps = "yes"
 	}
 	if a.Grows == "" {
 		a.Grows = "place"

@@ -67,6 +67,7 @@ type Ask struct {
 type Clock struct {
 	Starts string   `json:"starts"` // what happens at that moment
 	Fills  []string `json:"fills"`  // ids of the fields or columns that it fills
+	Stamps string   `json:"stamps"` // the choice that means now, while it runs; empty: none
 }
 
 // clock is a step's clock, in its file's words where it has some.
@@ -74,7 +75,7 @@ func clock(s circuit.Step, usual string, fills ...string) *Clock {
 	if s.Starts != "" {
 		usual = s.Starts
 	}
-	return &Clock{usual, fills}
+	return &Clock{Starts: usual, Fills: fills}
 }
 
 // Outcome is what it means.

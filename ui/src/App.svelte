@@ -8,13 +8,14 @@
   import KeyHelp from './parts/KeyHelp.svelte';
   import LineUp from './parts/LineUp.svelte';
   import Palette from './parts/Palette.svelte';
+  import Refused from './parts/Refused.svelte';
   import Slate from './parts/Slate.svelte';
   import Told from './parts/Told.svelte';
   import { left, onKey, onKeyFirst, onKeyUp, workedOn } from './lib/keys.svelte';
   import { listen, live } from './lib/live.svelte';
   import { atTheDoor, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
-  import { onDelivered, outbox } from './lib/outbox.svelte';
+  import { onDelivered } from './lib/outbox.svelte';
   import { queries, refresh } from './lib/query';
   import { ready } from './lib/sound.svelte';
   import { route } from './lib/routes';
@@ -85,15 +86,7 @@
         <LineUp />
         <Told />
       {/if}
-      {#if outbox.refusal && !outbox.placed}
-        <p
-          role="alert"
-          class="sticky top-0 z-20 flex items-center gap-4 border-b border-vermilion bg-vermilion-wash px-4 py-2"
-        >
-          <span class="grow">Not written: {outbox.refusal}</span>
-          <button class="btn" onclick={() => outbox.seen()}>Close</button>
-        </p>
-      {/if}
+      <Refused />
       <main
         id="work"
         tabindex="-1"

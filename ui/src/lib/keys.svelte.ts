@@ -10,6 +10,7 @@ export interface Binding {
   when?: () => boolean;
   repeats?: boolean; // for as long as the key is kept down; others act once a press
   held?: boolean; // only once it was kept down for a second
+  at?: () => Element | undefined; // the control that says so
 }
 
 export const heldMs = 1000;
@@ -61,6 +62,12 @@ const can = (key: string) => all.some((b) => b.key === key && (b.when?.() ?? tru
 let worked: Element | null = null;
 export function workedOn(el: EventTarget | null): void {
   worked = el instanceof Element ? el.closest('a, button, summary, input') : null;
+  pressed = worked;
+}
+// The control that was pressed last, by touch or by its key: what is refused is said at it.
+let pressed: Element | null = null;
+export function pressedLast(): Element | null {
+  return pressed;
 }
 export function left(el: EventTarget | null): void {
   if (el === worked) worked = null;
@@ -111,6 +118,7 @@ export function onKey(e: KeyboardEvent): void {
     e.preventDefault();
     taken = key;
     if (e.repeat && !b.repeats) return;
+    pressed = b.at?.() ?? null;
     if (!b.held) {
       b.do(e.repeat);
       return;

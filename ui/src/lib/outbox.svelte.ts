@@ -10,6 +10,7 @@ import { NoAnswer, Refused, post, type Receipt } from './api/client';
 import type { paths } from './api/schema';
 import { moment } from './clock';
 import { newId } from './id';
+import { pressedLast } from './keys.svelte';
 import { me } from './me.svelte';
 
 interface Entry {
@@ -53,6 +54,7 @@ let waiting = $state.raw<Entry[]>([]);
 let refusal = $state('');
 let refused = $state.raw<{ entry: Entry; field: string }>(); // for good: what, and which field of it
 const claimed = new SvelteSet<string>();
+const from: Record<string, Element> = {}; // what each write was pressed at, until it is answered
 const gone: string[] = []; // ids of all that were refused for good
 let written = $state.raw<Entry[]>([]); // acknowledged, latest last; the oldest are left out
 let receipts = 0; // acknowledged so far
@@ -83,6 +85,11 @@ export const outbox = {
   get placed() {
     return refused !== undefined && claimed.has(refused.entry.id);
   },
+  // The control that what was refused was pressed at, where it is still there.
+  get at(): Element | undefined {
+    const el = refused && from[refused.entry.body.id];
+    return el?.isConnected && el.checkVisibility() ? el : undefined;
+  },
   // How many were acknowledged so far: what is asked for now holds them all.
   get receipts() {
     return receipts;
@@ -100,6 +107,7 @@ export const outbox = {
   },
   refused: (id: string) => gone.includes(id),
   seen(): void {
+    if (refused) delete from[refused.entry.body.id];
     refusal = '';
     refused = undefined;
   },
@@ -158,6 +166,8 @@ export function send(path: keyof paths, id: string, content: object): string {
   const body = stamped(content);
   queue(path, id, body);
   outbox.seen();
+  const el = pressedLast();
+  if (el) from[body.id] = el;
   void deliver();
   return body.id;
 }
@@ -192,6 +202,7 @@ async function drain(): Promise<void> {
       receipts++;
       written = [...written, next].slice(-mostWritten);
       drop((e) => e.key === next.key);
+      delete from[next.body.id];
       delivered(receipt as Receipt, next.path);
     } catch (e) {
       if (e instanceof NoAnswer && !e.reached) {

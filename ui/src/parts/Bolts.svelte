@@ -107,7 +107,20 @@
       h: ((y1 - y0) * 70) / near + 90,
     };
   });
-  const inOrder = $derived([...bolts].sort((a, b) => a.turn - b.turn));
+  // Each bolt by row and place, as one points at it: rows from the top, places from the left.
+  const named = $derived.by(() => {
+    const rows: Bolt[][] = [];
+    for (const b of [...bolts].sort((a, c) => a.y - c.y)) {
+      const row = rows.at(-1);
+      if (row?.[0] && (b.y - row[0].y) * box.scale < 35) row.push(b);
+      else rows.push([b]);
+    }
+    return rows
+      .flatMap((r, i) =>
+        r.sort((a, c) => a.x - c.x).map((b, k) => ({ turn: b.turn, row: i + 1, place: k + 1 })),
+      )
+      .sort((a, c) => a.turn - c.turn);
+  });
 </script>
 
 {#if tapping}
@@ -160,8 +173,8 @@
     viewBox="0 0 {box.w} {box.h}"
     class="max-h-80 w-full"
     role="img"
-    aria-label="{bolts.length} bolts from the middle outwards: {inOrder
-      .map((b) => `${b.turn} at ${Math.round(b.x)}, ${Math.round(b.y)}`)
+    aria-label="{bolts.length} bolts from the middle outwards: {named
+      .map((b) => `${b.turn}: row ${b.row}, place ${b.place}`)
       .join('; ')}"
   >
     <rect

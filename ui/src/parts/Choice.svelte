@@ -40,16 +40,16 @@
       aria-label={label}
       tabindex={0}
       sideOffset={2}
-      class="z-20 max-h-(--bits-select-content-available-height) w-(--bits-select-anchor-width) overflow-y-auto rounded border-2 border-ink bg-page p-1"
+      class="z-20 max-h-[min(60vh,var(--bits-select-content-available-height))] w-(--bits-select-anchor-width) overflow-y-auto rounded border-2 border-ink bg-page p-1"
     >
       <Select.Viewport class="overflow-visible!">
         {#each options as o (o.id)}
           <Select.Item
             value={o.id}
             label={o.title}
-            class="min-h-11 rounded px-3 py-1.5 data-highlighted:bg-brass-wash data-selected:font-bold"
+            class="min-h-11 rounded px-3 py-1.5 data-highlighted:bg-brass-wash data-highlighted:outline-2 data-highlighted:-outline-offset-2 data-highlighted:outline-ink data-selected:font-bold"
           >
-            {o.title}
+            {o.id === value ? '✓ ' : ''}{o.title}
             {#if o.why}<span class="block small font-normal">{o.why}</span>{/if}
           </Select.Item>
         {/each}

@@ -70,12 +70,19 @@
                 ? 'border-2 border-ink bg-brass-wash'
                 : ''}"
               aria-pressed={p.on}
+              data-elsewhere={p.busy || undefined}
               disabled={ask.busy || (p.away !== '' && !p.on)}
               onclick={() => void set(p.on ? on.filter((x) => x !== p.id) : [...on, p.id], rig.text)}
             >
               <b>{p.name}</b>
               <span class="small"
-                >{[p.why, p.fits, p.rating && `good for ${p.rating}`, p.away && `lent to ${p.away}`]
+                >{[
+                  p.why,
+                  p.fits,
+                  p.rating && `good for ${p.rating}`,
+                  p.away && `lent to ${p.away}`,
+                  p.busy && `under pressure on ${p.busy} now`,
+                ]
                   .filter(Boolean)
                   .join(', ')}</span
               >

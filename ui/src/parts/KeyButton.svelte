@@ -23,10 +23,11 @@
     pressed?: boolean;
   } = $props();
 
-  $effect(() => keys([{ key, says, where, do: () => act(), when: () => !disabled }]));
+  let button = $state<HTMLButtonElement>();
+  $effect(() => keys([{ key, says, where, do: () => act(), when: () => !disabled, at: () => button }]));
 </script>
 
-<button class="btn {extra}" {disabled} onclick={act} aria-pressed={pressed}>
+<button bind:this={button} class="btn {extra}" {disabled} onclick={act} aria-pressed={pressed}>
   {@render children()}
   <span class="key {extra.includes('btn-main') ? 'opacity-80' : 'text-mute'}">{keyName(key)}</span>
 </button>

@@ -19,13 +19,14 @@
     also?: string;
   } = $props();
 
+  let button = $state<HTMLButtonElement>();
   $effect(() => {
-    const one = { key, says, where: 'This stage', do: () => act(), when: () => !disabled };
+    const one = { key, says, where: 'This stage', do: () => act(), when: () => !disabled, at: () => button };
     return keys(also ? [one, { ...one, key: also }] : [one]);
   });
 </script>
 
-<button class="btn min-h-14 btn-main px-6 text-lg" {disabled} onclick={act}>
+<button bind:this={button} class="btn min-h-14 btn-main px-6 text-lg" {disabled} onclick={act}>
   {@render children()}
   <span class="key shrink-0 opacity-80"
     >{key === ' ' ? 'Space' : key === 'Enter' ? 'Enter' : key.toUpperCase()}</span

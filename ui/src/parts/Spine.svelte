@@ -32,7 +32,7 @@
       href={p('/jobs/:id/:stage', { params: { id: job.id, stage: s.id } })}
       aria-current={here ? 'step' : undefined}
       class="flex min-h-12 shrink-0 items-center gap-2.5 rounded px-2 no-underline {here
-        ? 'border-ink bg-page font-bold two:border-l-4'
+        ? 'border-b-4 border-ink bg-page font-bold two:border-b-0 two:border-l-4'
         : ''}"
     >
       <Ring kind={s.ring} size={22} says={named(s)} />

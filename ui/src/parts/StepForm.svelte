@@ -80,6 +80,14 @@
   // elapsed is the time since the step's clock was started, as it is typed.
   const elapsed = () => `${(Math.max(0, now() - new Date(started!).getTime()) / 1000).toFixed(1)} s`;
   const fills = (f: Field) => step.ask.clock?.fills.includes(f.id) ?? false;
+  // A word that means now is taken down as its time while the clock runs.
+  const stamps = (f: Field, c: string) => started !== null && fills(f) && c === step.ask.clock?.stamps;
+  const stands = (f: Field, c: string, value: string) =>
+    value === c || (c === step.ask.clock?.stamps && fills(f) && value !== '' && !f.choices.includes(value));
+  function word(f: Field, c: string, value: string): string {
+    if (stamps(f, c)) return stands(f, c, value) ? value : elapsed();
+    return value === c ? '' : c;
+  }
   const nextTimed = $derived(step.ask.fields.find((f) => fills(f) && cell('', f.id) === ''));
 </script>
 
@@ -98,11 +106,12 @@
       {#each f.choices as c (c)}
         <button
           type="button"
-          class="btn min-w-14 px-3 {value === c ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
-          aria-pressed={value === c}
-          aria-label="{label}: {c}"
+          class="btn min-w-14 px-3 {stands(f, c, value) ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
+          aria-pressed={stands(f, c, value)}
+          aria-label="{label}: {c}{stamps(f, c) ? ', now' : ''}"
+          data-stamps={stamps(f, c)}
           disabled={!open}
-          onclick={() => set(value === c ? '' : c)}>{c}</button
+          onclick={() => set(word(f, c, value))}>{c}{stamps(f, c) ? ', now' : ''}</button
         >
       {/each}
       <input
@@ -116,7 +125,7 @@
         maxlength="60"
         onchange={(e) => set(e.currentTarget.value.trim())}
       />
-      {@render press(f, set, label)}
+      {#if !step.ask.clock?.stamps}{@render press(f, set, label)}{/if}
     </span>
   {:else if f.choices.length}
     <span class="flex flex-wrap gap-1" role="group" aria-label={label}>

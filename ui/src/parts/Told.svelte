@@ -1,6 +1,7 @@
 <script lang="ts">
   // What is told without looking: a call, an alarm, a reading that is due. One polite live region, the
   // page's title, and the tones; while the browser lets no tone through, a line says so.
+  import type { Hold } from '../lib/api/client';
   import { live } from '../lib/live.svelte';
   import { me } from '../lib/me.svelte';
   import { route } from '../lib/routes';
@@ -11,11 +12,13 @@
   const due = $derived(
     live.running.filter((h) => h.state === 'holding' && h.read_next !== null && into(h) > h.read_next.t),
   );
+  // A call that was taken back is none.
+  const called = (h: Hold) => h.calls.length > 0 && h.ring !== 'dotted';
   // What is most urgent stands in the title; each thing is told once, when it becomes so.
   const first = $derived.by(() => {
     const alarm = live.running.find((h) => h.alarm);
     if (alarm) return { kind: 'alarm', says: `${alarm.alarm_text} ${alarm.machine}` };
-    const fresh = live.running.findLast((h) => h.calls.length > 0 && h.state === 'holding');
+    const fresh = live.running.findLast((h) => called(h) && h.state === 'holding');
     if (fresh) return { kind: 'call', says: `${calledWords(fresh)}: ${fresh.machine}` };
     const late = due[0];
     return late ? { kind: 'due', says: `Read now: ${late.machine}` } : { kind: 'none', says: '' };
@@ -43,11 +46,13 @@
       const isDue = due.includes(h);
       const now = h.alarm
         ? '' // the alarm speaks for itself
-        : h.calls.length
+        : called(h)
           ? `${calledWords(h)}: ${h.machine}.`
-          : isDue
-            ? `Read the gauge now: ${h.machine}.`
-            : '';
+          : h.calls.length
+            ? `Call taken back: ${h.machine}.`
+            : isDue
+              ? `Read the gauge now: ${h.machine}.`
+              : '';
       if (last[h.id] === undefined) {
         last[h.id] = now; // how it was found is not news
         continue;

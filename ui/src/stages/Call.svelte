@@ -11,6 +11,7 @@
   import Fork from '../parts/Fork.svelte';
   import Further from '../parts/Further.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Residuals from '../parts/Residuals.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
@@ -141,19 +142,19 @@
         <SeenAt {job} />
       </div>
     </div>
-    <div class="flex flex-wrap gap-3">
+    <Foot>
       <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
       <KeyButton key="p" says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')} class="min-h-14"
         >Hold it too</KeyButton
       >
-    </div>
+    </Foot>
   {:else}
     <p>{stage.text} There is no hold to call yet.</p>
-    <div>
+    <Foot>
       <Main says="To the hold" act={() => go(job, hold ? 'hold' : 'pressurise')}
         >{hold ? 'Settle and hold' : 'Pressurise'}</Main
       >
-    </div>
+    </Foot>
   {/if}
 {:else}
   <div
@@ -203,7 +204,7 @@
   <ul>
     {#each notTested as n (n)}<li>{n}</li>{/each}
   </ul>
-  <div class="flex flex-wrap gap-3">
+  <Foot>
     {#if seen && job.state === 'open'}
       <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
       <KeyButton key="p" says="Hunt on" act={() => go(job, 'hunt')} class="min-h-14">Hunt on</KeyButton>
@@ -224,7 +225,7 @@
         >Hold again</KeyButton
       >
     {/if}
-  </div>
+  </Foot>
   <Further {job} />
   <Tries {job} {hold} />
   <details class="border-t border-rule pt-2" bind:open={drawn}>

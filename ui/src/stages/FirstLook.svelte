@@ -1,15 +1,17 @@
 <script lang="ts">
   import type { Job, Stage } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
-  import { keepJob, onward } from '../lib/job';
+  import { keepJob, onward, tick } from '../lib/job';
   import { send } from '../lib/outbox.svelte';
   import Choice from '../parts/Choice.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   let text = $state('');
   const ask = new Ask();
-  let asking = $state(false);
+  // svelte-ignore state_referenced_locally -- asked at once where it tells most, then as it was left
+  let asking = $state(job.state === 'open' && job.warms && !job.facts.some((f) => f.subject === 'topped up'));
   let added = $state('');
   let within = $state('');
   let hours = $state(8);
@@ -23,6 +25,12 @@
       .sort((a, b) => a.title.localeCompare(b.title)),
   );
   const seen = $derived(job.facts.filter((f) => f.subject === 'remark' && f.stage === stage.id));
+
+  // Looked at is looked at, whether anything was seen or not.
+  function on(): void {
+    if (job.state === 'open') for (const t of stage.ticks.filter((x) => !x.ticked)) tick(job, t.id, true);
+    onward(job, stage.id);
+  }
 
   async function add(e: SubmitEvent): Promise<void> {
     e.preventDefault();
@@ -52,6 +60,45 @@
   <dt class="text-mute">Circuit</dt>
   <dd>{job.circuit}</dd>
 </dl>
+{#if said}<p>{said.sentence} <span class="small">{said.by}</span></p>{/if}
+<details class="border-b border-rule pb-1" bind:open={asking}>
+  <summary class="flex min-h-11 items-center">How much is topped up?</summary>
+  <form onsubmit={topUp} class="mt-1 flex flex-wrap items-end gap-3" autocomplete="off">
+    <label class="w-28"
+      >Added <input
+        id="added"
+        class="mt-1 field figures"
+        bind:value={added}
+        placeholder="0.5 L"
+        maxlength="30"
+      /></label
+    >
+    <label class="w-28"
+      >Within <input
+        id="within"
+        class="mt-1 field figures"
+        bind:value={within}
+        placeholder="14 d"
+        maxlength="30"
+      /></label
+    >
+    <label class="w-44"
+      >Hours a day under pressure <input
+        class="mt-1 field figures"
+        type="number"
+        min="0.5"
+        max="24"
+        step="0.5"
+        bind:value={hours}
+      /></label
+    >
+    <button class="btn" disabled={!added.trim() || !within.trim() || topUps.busy || job.state !== 'open'}
+      >Add</button
+    >
+  </form>
+  <p class="small">The leak is then compared with it: too small to be the cause, or enough.</p>
+  {#if topUps.says}<p class="text-vermilion" role="alert">{topUps.says}</p>{/if}
+</details>
 {#if job.signs.length}
   <section aria-label="Signs">
     <h2 class="text-base font-bold">Visible before any test</h2>
@@ -108,43 +155,4 @@
     {#each seen as f (f.id)}<li>{f.sentence} <span class="small">{f.by}</span></li>{/each}
   </ul>
 {/if}
-{#if said}<p>{said.sentence} <span class="small">{said.by}</span></p>{/if}
-<details class="border-t border-rule" bind:open={asking}>
-  <summary class="flex min-h-11 items-center">How much is topped up?</summary>
-  <form onsubmit={topUp} class="mt-1 flex flex-wrap items-end gap-3" autocomplete="off">
-    <label class="w-28"
-      >Added <input
-        id="added"
-        class="mt-1 field figures"
-        bind:value={added}
-        placeholder="0.5 L"
-        maxlength="30"
-      /></label
-    >
-    <label class="w-28"
-      >Within <input
-        id="within"
-        class="mt-1 field figures"
-        bind:value={within}
-        placeholder="14 d"
-        maxlength="30"
-      /></label
-    >
-    <label class="w-44"
-      >Hours a day under pressure <input
-        class="mt-1 field figures"
-        type="number"
-        min="0.5"
-        max="24"
-        step="0.5"
-        bind:value={hours}
-      /></label
-    >
-    <button class="btn" disabled={!added.trim() || !within.trim() || topUps.busy || job.state !== 'open'}
-      >Add</button
-    >
-  </form>
-  <p class="small">The leak is then compared with it: too small to be the cause, or enough.</p>
-  {#if topUps.says}<p class="text-vermilion" role="alert">{topUps.says}</p>{/if}
-</details>
-<div><Main says="On to the next stage" act={() => onward(job, stage.id)}>Make safe</Main></div>
+<Foot><Main says="Looked round: on to the next stage" act={on}>Make safe</Main></Foot>

@@ -4,6 +4,7 @@
   import { pending } from '../lib/pending';
   import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
 
@@ -26,6 +27,6 @@
   <Holding {hold} after={see} />
   <HeldUnder {job} {hold} />
   {#if hold.state === 'ended' && see}
-    <div><Main says={see.says} act={see.act}>{see.label}</Main></div>
+    <Foot><Main says={see.says} act={see.act}>{see.label}</Main></Foot>
   {/if}
 {/if}

@@ -7,6 +7,7 @@
   import { onward, planOf } from '../lib/job';
   import Ahead from '../parts/Ahead.svelte';
   import Decoded from '../parts/Decoded.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Matters from '../parts/Matters.svelte';
   import MarkStrip from '../parts/MarkStrip.svelte';
@@ -107,7 +108,7 @@
       {#each plan.fit.says as s (s)}<li>{s}</li>{/each}
     </ul>
     {#if open}
-      <div class="flex flex-wrap items-center gap-4">
+      <Foot>
         <Main says="Take this plan and go on" act={() => void accept()}>
           {plan.draws ? 'Draw to' : 'Pump to'}
           {plan.target_shown.text}
@@ -116,7 +117,7 @@
         <button class="btn" onclick={() => (describing = !describing)} aria-expanded={describing}>
           Describe another gauge
         </button>
-      </div>
+      </Foot>
       <PlanChoices {job} {plan} bind:this={choices} bind:describing />
     {/if}
   {:else if !single}
@@ -140,7 +141,7 @@
       {/each}
     </ul>
     <p class="small">Each step's pressure, gauge and allowance are chosen at the step itself.</p>
-    <div><Main says="On to the next stage" act={() => onward(job, stage.id)}>On</Main></div>
+    <Foot><Main says="On to the next stage" act={() => onward(job, stage.id)}>On</Main></Foot>
   {/if}
 {/if}
 {#if single}<Matters {job} />{/if}

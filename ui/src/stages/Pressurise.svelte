@@ -7,6 +7,7 @@
   import Gate from '../parts/Gate.svelte';
   import HeldUnder from '../parts/HeldUnder.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Strokes from '../parts/Strokes.svelte';
@@ -119,7 +120,7 @@
       'Too few readings between the strokes to show the trapped air.'}
   </p>
   <Strokes {hold} height={280} />
-  <div><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></div>
+  <Foot><Main says="On to the hold" act={() => onward(job, stage.id)}>Settle and hold</Main></Foot>
 {/if}
 
 {#snippet sheet()}

@@ -5,6 +5,7 @@
   import { send } from '../lib/outbox.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Pumping from '../parts/Pumping.svelte';
   import Thumb from '../parts/Thumb.svelte';
@@ -40,14 +41,14 @@
   />
 {:else if hold}
   <Holding {hold} height={200} />
-  <div class="flex flex-wrap gap-3">
+  <Foot>
     <Main says="On to the next stage" act={() => onward(job, stage.id)}>Pressurise</Main>
     {#if job.state === 'open'}
       <KeyButton key=" " says="Prove it again: first stroke" act={stroke} disabled={running}
         >Prove again</KeyButton
       >
     {/if}
-  </div>
+  </Foot>
 {:else if job.state === 'open' && plan}
   <p>
     Close the tester's own end. The first stroke begins the proof, to {plan.target_shown.text}

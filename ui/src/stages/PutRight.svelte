@@ -4,6 +4,7 @@
   import { live } from '../lib/live.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Mend from '../parts/Mend.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Ticks from '../parts/Ticks.svelte';
 
@@ -29,8 +30,8 @@
 {/each}
 <Ticks {job} items={stage.ticks} shut={running.length > 0} />
 <Mend {job} />
-<div>
+<Foot>
   <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}
     >Write it down</Main
   >
-</div>
+</Foot>

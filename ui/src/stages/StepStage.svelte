@@ -6,6 +6,7 @@
   import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Figures from '../parts/Figures.svelte';
   import Outcome from '../parts/Outcome.svelte';
@@ -140,11 +141,11 @@
   <StepForm {job} {step} />
 {/if}
 {#if next && !(open && gated(step)) && (step.outcome.verdict !== 'unknown' || step.optional) && hold?.state !== 'pumping' && hold?.state !== 'holding'}
-  <div>
+  <Foot>
     {#if step.outcome.verdict === 'unknown'}
       <button class="btn" onclick={() => go(job, next.id)}>Without it, on to: {next.title}</button>
     {:else}
       <Main says="On to the next stage" act={() => go(job, next.id)}>{next.title}</Main>
     {/if}
-  </div>
+  </Foot>
 {/if}

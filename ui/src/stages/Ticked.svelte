@@ -2,6 +2,7 @@
   // A stage that is a short list of things to do: make safe, rig up.
   import type { Job, Stage } from '../lib/api/client';
   import { onward, ticksOf } from '../lib/job';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Matters from '../parts/Matters.svelte';
   import Fitted from '../parts/Fitted.svelte';
@@ -26,12 +27,12 @@
   {#if !job.stages.some((s) => s.id === 'limit')}<Matters {job} />{/if}
   <Fitted {job} />
 {/if}
-<div class="flex flex-wrap items-center gap-4">
+<Foot>
   <Main says="On to the next stage" act={() => onward(job, stage.id)} disabled={must > 0}
     >{next?.title ?? 'On'}</Main
   >
   {#if must > 0}<p>First tick what must be so.</p>{/if}
-</div>
+</Foot>
 {#if stage.id === 'make-safe' && job.warms && job.state === 'open' && must > 0}
   <Remind {job} about="whether it is cool enough to open" />
 {/if}

@@ -4,6 +4,7 @@
   import { go } from '../lib/job';
   import { ringInk, verdicts } from '../lib/show';
   import Further from '../parts/Further.svelte';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
@@ -50,7 +51,7 @@
 <ul>
   {#each job.not_tested as n (n)}<li>{n}</li>{/each}
 </ul>
-<div class="flex flex-wrap gap-3">
+<Foot>
   {#if next}
     <Main says="To the next step" act={() => go(job, next.stage)}>{next.title}</Main>
   {:else if job.state !== 'open'}
@@ -60,5 +61,5 @@
   {:else}
     <Main says="Bleed down and put right" act={() => go(job, 'put-right')}>Put right</Main>
   {/if}
-</div>
+</Foot>
 <Further {job} />

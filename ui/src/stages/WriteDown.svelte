@@ -5,6 +5,7 @@
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { capital, day, timeOfDay } from '../lib/show';
+  import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
   import Ring from '../parts/Ring.svelte';
 
@@ -57,7 +58,7 @@
       placeholder="heater core weeps at the lower seam"
     />
   </label>
-  <div class="flex flex-wrap items-center gap-3">
+  <Foot>
     <Main says="Close the job" act={() => void close(false)} disabled={ask.busy || job.outstanding.length > 0}
       >Close the job</Main
     >
@@ -67,7 +68,7 @@
     {:else}
       <button class="btn" onclick={() => (giving = true)}>Abandon it</button>
     {/if}
-  </div>
+  </Foot>
   {#if ask.says}<p class="font-bold text-vermilion" role="alert">{ask.says}</p>{/if}
 {:else}
   <p>
@@ -75,7 +76,7 @@
     {job.ended_at ? `${day(job.ended_at)}, ${timeOfDay(job.ended_at)}` : ''}. It is added to only by a new job
     on the same machine.
   </p>
-  <div><Main says="To the book" act={() => (location.href = p('/book'))}>To the book</Main></div>
+  <Foot><Main says="To the book" act={() => (location.href = p('/book'))}>To the book</Main></Foot>
 {/if}
 <section>
   <h2 class="border-b border-rule">What leaves</h2>

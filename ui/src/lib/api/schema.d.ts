@@ -1275,6 +1275,7 @@ export interface components {
         };
         Clock: {
             fills: string[];
+            stamps: string;
             starts: string;
         };
         ClockView: {
@@ -2304,6 +2305,7 @@ export interface components {
         };
         PieceView: {
             away: string;
+            busy: string;
             fits: string;
             id: string;
             /** @enum {string} */
