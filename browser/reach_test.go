@@ -16,35 +16,44 @@ import (
 // a tablet, the bench.
 var sizes = [][2]int64{{360, 640}, {390, 844}, {844, 390}, {820, 1180}, {1280, 800}}
 
-// reach says what of the bar is out of reach, too small or too close, and what makes the page wider than
-// its window; nothing where all is well. Targets are 44 px and 8 px apart, the black button 88 px.
+// reach says what of the page is out of reach, too small or too close, and what makes it wider than its window;
+// nothing where all is well. Targets are 44 px and 8 px apart, the black button of the bar 88 px; what a stage goes
+// on by is in the window.
 const reach = `(() => {
 	const out = [], W = innerWidth, H = innerHeight, e = 0.6
 	const shown = (n) => n.checkVisibility({ visibilityProperty: true, contentVisibilityAuto: true })
 	const open = (n) => { const r = n.getBoundingClientRect(), at = document.elementFromPoint((r.left + r.right) / 2, (r.top + r.bottom) / 2); return at !== null && n.contains(at) }
-	const name = (n) => (n.getAttribute('aria-label') || n.innerText || n.id || n.tagName).trim().slice(0, 24)
+	const name = (n) => (n.getAttribute('aria-label') || n.innerText || n.id || n.tagName).trim().replace(/\s+/g, ' ').slice(0, 24)
 	const inside = (n) => { const r = n.getBoundingClientRect(); return r.top >= -e && r.left >= -e && r.bottom <= H + e && r.right <= W + e }
 	const over = document.documentElement.scrollWidth - W
 	if (over > 0) out.push(over + ' px wider than the window')
 	const thumb = document.querySelector('[data-thumb]')
-	if (!thumb) return 'no black button'
-	if (!inside(thumb)) out.push('the black button is outside the window')
-	if (thumb.getBoundingClientRect().height < 88 - e) out.push('the black button is only ' + thumb.getBoundingClientRect().height)
+	const black = thumb || [...document.querySelectorAll('[data-stage] .btn-main')].find(shown)
+	if (document.querySelector('[data-stage]') && !black) out.push('no black button')
+	if (black && !inside(black)) out.push('the black button is outside the window')
+	if (thumb && thumb.getBoundingClientRect().height < 88 - e) out.push('the black button is only ' + thumb.getBoundingClientRect().height)
 	const row = document.querySelector('[data-row=reading]')
 	if (row && !inside(row)) out.push('the reading row is outside the window')
 	const value = document.querySelector('main [data-value]')
 	if (value && scrollY === 0 && !inside(value)) out.push('the value is outside the window')
-	const controls = [...document.querySelectorAll('.thumb button, .thumb input, header a, header button')].filter(shown).filter(open)
-	for (const n of [...controls, ...[...document.querySelectorAll('main button, main summary, main input:not(.sr-only), main nav a')].filter(shown)]) {
+	const bar = [...document.querySelectorAll('.thumb button, .thumb input, header a, header button')].filter(shown).filter(open)
+	const rest = [...document.querySelectorAll('main button, main summary, main input:not(.sr-only), main select, main a')].filter(shown)
+	for (const n of [...bar, ...rest]) {
 		const r = n.getBoundingClientRect()
 		if (r.height < 44 - e || r.width < 44 - e) if (!n.matches('[role=checkbox]')) out.push(name(n) + ' is ' + Math.round(r.width) + ' by ' + Math.round(r.height))
 	}
-	for (const a of controls) for (const b of controls) {
-		if (a === b || a.contains(b) || b.contains(a)) continue
-		const p = a.getBoundingClientRect(), q = b.getBoundingClientRect()
-		const dx = Math.max(p.left, q.left) - Math.min(p.right, q.right), dy = Math.max(p.top, q.top) - Math.min(p.bottom, q.bottom)
-		if (Math.max(dx, dy) < 8 - e) out.push(name(a) + ' and ' + name(b) + ' are ' + Math.round(Math.max(dx, dy)) + ' apart')
+	const near = (all) => {
+		for (const a of all) for (const b of all) {
+			if (a === b || a.contains(b) || b.contains(a)) continue
+			const p = a.getBoundingClientRect(), q = b.getBoundingClientRect()
+			const dx = Math.max(p.left, q.left) - Math.min(p.right, q.right), dy = Math.max(p.top, q.top) - Math.min(p.bottom, q.bottom)
+			// Rows of a list may touch where each is high enough to be hit without its neighbour.
+			const rows = dy >= -e && dx < 0 && Math.min(p.height, q.height) >= 48 - e
+			if (Math.max(dx, dy) < 8 - e && !rows) out.push(name(a) + ' and ' + name(b) + ' are ' + Math.round(Math.max(dx, dy)) + ' apart')
+		}
 	}
+	near(bar)
+	near(rest.filter((n) => !n.closest('.thumb, .foot')))
 	return [...new Set(out)].slice(0, 12).join('; ')
 })()`
 

@@ -42,7 +42,7 @@ func (rec *record) under() string { return runsheet.UnderSays(rec.step, rec.hold
 func (p *picture) sentence(r *judge.Report, fork []steps.ForkAt) string {
 	switch {
 	case p.over():
-		return fmt.Sprintf("Over the limit of %s. Bleed down now (V).", p.unit.Show(p.rig.Limit.Pa, p.rig.Gauge.DivisionPa()))
+		return p.alarmText(terms.OverLimit)
 	case p.hold.State == terms.Pumping:
 		return p.pumping()
 	case p.unjudged != "":

@@ -8,6 +8,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
 )
 
 // tester is a common face: bar outside, psi inside.

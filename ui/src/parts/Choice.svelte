@@ -29,10 +29,10 @@
   <Select.Trigger
     bind:ref={trigger}
     aria-label="{label}: {now}"
-    class="flex min-h-11 w-full items-center gap-3 border-b border-rule text-left"
+    class="flex min-h-12 w-full flex-wrap items-center gap-x-3 border-b border-rule text-left"
   >
     <span class="max-w-[45%] min-w-24 shrink-0 text-mute">{label}</span>
-    <span class="grow font-bold">{now}</span>
+    <span class="min-w-[min(10rem,100%)] grow basis-0 font-bold">{now}</span>
     <span class="small underline">change</span>
   </Select.Trigger>
   <Select.Portal>

@@ -26,12 +26,12 @@
             Contradicts an earlier entry: <s>{f.against}</s>
           </p>
         {/if}
-        <p class="flex items-center gap-1 small">
+        <p class="flex flex-wrap items-center gap-1 small">
           <span class="min-w-0"
             >{f.source}{#if f.by}, {f.by}{/if}</span
           >
           <button
-            class="min-h-11 shrink-0 px-2 underline"
+            class="min-h-11 min-w-11 px-2 text-left underline"
             onclick={() => navigate('/jobs/:id/:stage', { params: { id: job.id, stage: f.stage } })}
           >
             {job.stages.find((s) => s.id === f.stage)?.title ?? f.stage}
@@ -43,7 +43,7 @@
     {/each}
   </ol>
   {#if hidden > 0}
-    <button class="mt-1 min-h-11 text-left small underline" onclick={() => (all = !all)}>
+    <button class="mt-2 min-h-11 text-left small underline" onclick={() => (all = !all)}>
       {all ? 'Show less' : `Show all, with ticks and corrections (${hidden} more)`}
     </button>
   {/if}

@@ -92,7 +92,7 @@
       </ul>
     {/if}
     {#if !more && few.length < rig.pieces.length}
-      <button class="self-start underline" onclick={() => (more = true)}
+      <button class="min-h-11 self-start underline" onclick={() => (more = true)}
         >All {rig.pieces.length} adapters and plugs of the kit</button
       >
     {/if}

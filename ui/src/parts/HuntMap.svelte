@@ -62,7 +62,7 @@
 
 {#snippet part(s: Suspect, box: string, side: 'left' | 'right')}
   <button
-    class="flex min-h-11 w-full items-center gap-1.5 px-1 text-[13px] leading-tight {side === 'left'
+    class="flex min-h-12 w-full items-center gap-1.5 px-1 text-[13px] leading-tight {side === 'left'
       ? 'flex-row-reverse text-right'
       : 'text-left'} {s.id === at ? 'bg-brass-wash font-bold outline-2 outline-ink' : ''}"
     data-ring-of={s.id}

@@ -13,7 +13,10 @@
   <ul>
     {#each shown as s (s.id)}
       <li>
-        <button class="flex min-h-11 w-full items-center gap-2 text-left" onclick={() => go(job, 'hunt')}>
+        <button
+          class="flex min-h-12 w-full flex-wrap items-center gap-2 text-left"
+          onclick={() => go(job, 'hunt')}
+        >
           <SuspectRing suspect={s} />
           <span class="min-w-0 grow">{s.title}</span>
           <span class="shrink-0 small figures">{Math.round(100 * s.share)} in 100</span>

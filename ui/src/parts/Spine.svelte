@@ -24,7 +24,7 @@
 <nav
   bind:this={nav}
   aria-label="Order of work"
-  class="relative -mx-4 flex gap-1 overflow-x-auto border-b border-rule px-4 two:sticky two:top-0 two:mx-0 two:flex-col two:gap-0 two:self-start two:border-r two:border-b-0 two:px-0 two:py-4 two:pr-3"
+  class="relative -mx-4 flex gap-2 overflow-x-auto border-b border-rule px-4 two:sticky two:top-0 two:mx-0 two:flex-col two:gap-0 two:self-start two:border-r two:border-b-0 two:px-0 two:py-4 two:pr-3"
 >
   {#each job.stages as s (s.id)}
     {@const here = s.id === at}

@@ -35,7 +35,7 @@
     <li class="border-b border-rule" data-part={s.id} data-seen={last?.seen} data-odds={s.share.toFixed(4)}>
       <button
         id="suspect-{s.id}"
-        class="grid min-h-11 w-full grid-cols-[auto_1fr_auto] items-center gap-x-2 px-1 py-1 text-left {s.id ===
+        class="grid min-h-12 w-full grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-2 px-1 py-1 text-left {s.id ===
         at
           ? 'bg-brass-wash'
           : ''}"

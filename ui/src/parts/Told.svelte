@@ -73,7 +73,7 @@
 <p class="sr-only" role="status" aria-live="polite" data-told={said} data-first={first.kind}>{said}</p>
 {#if line && line === route.pathname}
   <p
-    class="flex h-11 items-center gap-x-2 overflow-hidden border-b border-rule px-4 text-sm whitespace-nowrap low:hidden"
+    class="flex min-h-11 flex-wrap items-center gap-x-2 overflow-hidden border-b border-rule px-4 text-sm low:hidden"
     data-sound={sound.blocked ? 'blocked' : 'on'}
   >
     {sound.blocked ? 'No sound until you touch the page.' : 'Sound is on.'}

@@ -197,10 +197,10 @@
           </p>
         {/if}
       </div>
-      <label class="flex shrink-0 items-center gap-2">
+      <label class="flex min-w-0 flex-wrap items-center gap-2">
         <span class="text-mute">Signed</span>
         <input
-          class="field min-h-9 w-36 py-0"
+          class="field w-36 py-0"
           value={me.by}
           oninput={(e) => (me.by = e.currentTarget.value)}
           placeholder="your first name"

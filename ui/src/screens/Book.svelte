@@ -37,60 +37,62 @@
     </label>
   </div>
   {#if book.error}<p class="py-4 text-vermilion" role="alert">{book.error.message}</p>{/if}
-  <table class="mt-3 w-full border-t-2 border-ink">
-    <thead class="hidden md:table-header-group">
-      <tr class="border-b border-rule text-left small">
-        <th class="py-1.5 pr-4 font-normal">Date</th>
-        <th class="pr-4 font-normal">Machine</th>
-        <th class="pr-4 font-normal">Complaint</th>
-        <th class="pr-4 font-normal">Call</th>
-        <th class="pr-4 font-normal">Size</th>
-        <th class="font-normal">Found</th>
-      </tr>
-    </thead>
-    <tbody>
-      {#each book.data ?? [] as j (j.id)}
-        <tr
-          class="relative grid grid-cols-[7rem_1fr] border-b border-rule py-2 hover:bg-page md:table-row md:py-0"
-        >
-          <td class="py-2.5 pr-4 small whitespace-nowrap figures">{day(j.at)}</td>
-          <td class="py-2.5 pr-4 font-bold"
-            ><a
-              class="no-underline after:absolute after:inset-0"
-              href={p('/jobs/:id', { params: { id: j.id } })}>{j.machine}</a
-            ></td
-          >
-          <td class="pr-4 text-mute md:text-ink">{j.complaint}</td>
-          <td class="pr-4">
-            <span class="flex items-center gap-2 whitespace-nowrap">
-              <Ring kind={j.ring} size={24} />
-              {j.call === ''
-                ? j.state === 'open'
-                  ? 'in hand'
-                  : j.state
-                : j.call === 'not-yet'
-                  ? 'no call'
-                  : j.call}
-            </span>
-          </td>
-          <td class="pr-4 whitespace-nowrap figures"
-            >{j.loss_ml_per_h === null ? '' : `${figure(j.loss_ml_per_h)} mL/h`}</td
-          >
-          <td
-            >{j.found}{#if j.simulated}<span class="small">{j.found ? ', ' : ''}simulated</span>{/if}</td
-          >
+  <div class="mt-3 overflow-x-auto">
+    <table class="w-full border-t-2 border-ink">
+      <thead class="hidden md:table-header-group">
+        <tr class="border-b border-rule text-left small">
+          <th class="py-1.5 pr-4 font-normal">Date</th>
+          <th class="pr-4 font-normal">Machine</th>
+          <th class="pr-4 font-normal">Complaint</th>
+          <th class="pr-4 font-normal">Call</th>
+          <th class="pr-4 font-normal">Size</th>
+          <th class="font-normal">Found</th>
         </tr>
-      {:else}
-        <tr
-          ><td class="text-mute py-6" colspan="6"
-            >{words
-              ? `Nothing in the book has all of “${words}”.`
-              : book.isPending
-                ? 'Opening…'
-                : 'The book is empty.'}</td
-          ></tr
-        >
-      {/each}
-    </tbody>
-  </table>
+      </thead>
+      <tbody>
+        {#each book.data ?? [] as j (j.id)}
+          <tr
+            class="relative grid grid-cols-[minmax(0,7rem)_minmax(0,1fr)] border-b border-rule py-2 hover:bg-page md:table-row md:py-0"
+          >
+            <td class="content-center pr-4 small whitespace-nowrap figures">{day(j.at)}</td>
+            <td class="pr-4 font-bold"
+              ><a
+                class="flex min-h-12 min-w-12 items-center no-underline after:absolute after:inset-0"
+                href={p('/jobs/:id', { params: { id: j.id } })}>{j.machine}</a
+              ></td
+            >
+            <td class="pr-4 text-mute md:text-ink">{j.complaint}</td>
+            <td class="pr-4">
+              <span class="flex flex-wrap items-center gap-x-2 md:whitespace-nowrap">
+                <Ring kind={j.ring} size={24} />
+                {j.call === ''
+                  ? j.state === 'open'
+                    ? 'in hand'
+                    : j.state
+                  : j.call === 'not-yet'
+                    ? 'no call'
+                    : j.call}
+              </span>
+            </td>
+            <td class="pr-4 whitespace-nowrap figures"
+              >{j.loss_ml_per_h === null ? '' : `${figure(j.loss_ml_per_h)} mL/h`}</td
+            >
+            <td
+              >{j.found}{#if j.simulated}<span class="small">{j.found ? ', ' : ''}simulated</span>{/if}</td
+            >
+          </tr>
+        {:else}
+          <tr
+            ><td class="text-mute py-6" colspan="6"
+              >{words
+                ? `Nothing in the book has all of “${words}”.`
+                : book.isPending
+                  ? 'Opening…'
+                  : 'The book is empty.'}</td
+            ></tr
+          >
+        {/each}
+      </tbody>
+    </table>
+  </div>
 </div>

@@ -80,7 +80,7 @@
             href={p('/circuits/:id', { params: { id: x.id } })}
             aria-current={x.id === shown ? 'page' : undefined}
             data-file={x.file || undefined}
-            class="block px-2 py-2 no-underline hover:bg-page {x.id === shown
+            class="flex min-h-12 items-center px-2 py-2 no-underline hover:bg-page {x.id === shown
               ? 'border-l-4 border-ink bg-page font-bold'
               : ''}"
             >{x.title}{#if x.file}<span class="ml-2 small text-teal">the shop's own</span>{/if}</a
@@ -122,11 +122,11 @@
           <CircuitMap circuit={c} pressed={test?.chambers ?? []} />
           <ol class="mt-2 gap-x-6 text-sm sm:columns-2">
             {#each c.parts as p, i (p.id)}
-              <li class="flex break-inside-avoid gap-2 py-0.5">
+              <li class="flex break-inside-avoid items-baseline gap-2">
                 <b class="w-5 shrink-0 text-right figures">{i + 1}</b>
                 <span class="min-w-0"
                   ><button
-                    class="min-h-6 text-left underline decoration-rule underline-offset-4"
+                    class="min-h-12 min-w-12 text-left underline decoration-rule underline-offset-4"
                     aria-expanded={part === p.id}
                     onclick={() => (part = part === p.id ? '' : p.id)}>{p.title}</button
                   >{#if p.shut}<span class="block small">shut: {p.shut}</span>{/if}{#if p.meant}<span
@@ -150,7 +150,9 @@
             {#each c.tests as t (t.id)}
               <li class="border-b border-rule">
                 <button
-                  class="w-full px-2 py-2 text-left hover:bg-page {t.id === test?.id ? 'bg-page' : ''}"
+                  class="min-h-12 w-full px-2 py-2 text-left hover:bg-page {t.id === test?.id
+                    ? 'bg-page'
+                    : ''}"
                   aria-expanded={t.id === test?.id}
                   onclick={() => (step = t.id)}
                 >
@@ -214,7 +216,7 @@
                 >{/if}
               {#if a.needs}<span class="block small">Needs {a.needs}.</span>{/if}
               {#if a.mind}<span class="block text-vermilion">{a.mind}</span>{/if}
-              <dl class="mt-1 grid grid-cols-[7.5rem_1fr] gap-x-2">
+              <dl class="mt-1 grid grid-cols-[minmax(0,7.5rem)_minmax(0,1fr)] gap-x-2">
                 {#each a.answers as x (x.seen)}
                   <dt class="text-mute">{answers[x.seen]}</dt>
                   <dd>{x.says}</dd>

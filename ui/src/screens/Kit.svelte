@@ -67,10 +67,10 @@
       {#each kinds as k (k.id)}
         {@const list = items.filter((i) => i.kind === k.id)}
         <section aria-label={k.title}>
-          <div class="flex items-end gap-3 border-b-2 border-ink pb-1">
+          <div class="flex flex-wrap items-end gap-x-3 border-b-2 border-ink pb-1">
             <h2 class="grow">{k.title}</h2>
             <button
-              class="btn min-h-9 py-0"
+              class="mb-2 btn"
               aria-expanded={adding === k.id}
               onclick={() => {
                 adding = adding === k.id ? '' : k.id;

@@ -52,7 +52,7 @@
   }
 </script>
 
-<dl class="grid grid-cols-[8rem_1fr] gap-y-1 border-y border-rule py-2">
+<dl class="grid grid-cols-[minmax(0,8rem)_minmax(0,1fr)] gap-x-2 gap-y-1 border-y border-rule py-2">
   <dt class="text-mute">Machine</dt>
   <dd class="font-bold">{job.machine}</dd>
   <dt class="text-mute">Complaint</dt>

@@ -18,12 +18,6 @@
       <span class="text-4xl font-bold figures">{h.value?.text ?? '–'}</span>
       {h.unit} still in there{h.purpose === 'rig proof' ? ', in the rig' : ''}.
     </p>
-    <KeyButton
-      key="z"
-      says="Bleed the pressure down"
-      act={() => event(h.id, 'release')}
-      class="min-h-14 btn-main px-6 text-lg">Bleed down</KeyButton
-    >
   </div>
 {:else}
   <p data-let-down>No hold of this job is under pressure any more. See it at the gauge.</p>
@@ -31,6 +25,14 @@
 <Ticks {job} items={stage.ticks} shut={running.length > 0} />
 <Mend {job} />
 <Foot>
+  {#each running as h (h.id)}
+    <KeyButton
+      key="z"
+      says="Bleed the pressure down"
+      act={() => event(h.id, 'release')}
+      class="min-h-14 btn-main px-6 text-lg">Bleed down</KeyButton
+    >
+  {/each}
   <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}
     >Write it down</Main
   >

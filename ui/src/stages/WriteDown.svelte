@@ -40,7 +40,7 @@
         {#each job.outstanding as o (o.id)}<li>{o.text}</li>{/each}
       </ul>
       <button
-        class="underline"
+        class="min-h-11 underline"
         onclick={() =>
           go(
             job,
