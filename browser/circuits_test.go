@@ -166,11 +166,29 @@ func TestATrainIsWalkedWithAPhone(t *testing.T) {
 		p.until(label, js)
 		p.do(chromedp.Evaluate[chromedp.Void](js + ".click()"))
 	}
-	touch("Wagon 1, Brake shows on: yes")
+	// While the clock runs a yes is the time at which it was pressed, and stays it.
+	p.press(space)
+	p.until("its clock", `document.querySelector('[data-stamps=true]') && parseFloat(document.querySelector('[role=timer]').innerText) > 0.2`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-stamps=true]').click()`))
+	said := func() string { return stepOf(t, s, j.ID, "continuity").Entry.Rows[0].Cells["on"] }
+	p.wait("the time of wagon 1", func() bool {
+		rows := stepOf(t, s, j.ID, "continuity").Entry.Rows
+		return len(rows) > 0 && rows[0].Cells["on"] != ""
+	})
+	p.kept(0)
+	at := said()
+	if took, err := strconv.ParseFloat(strings.TrimSuffix(at, " s"), 64); err != nil || took <= 0 {
+		t.Errorf("yes at wagon 1 was taken down as %q", at)
+	}
+	p.until("it pressed", `document.querySelector('[data-stamps=true][aria-pressed=true]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-stamps=true][aria-pressed=true]').click()`))
 	touch("Wagon 1, And lets go again")
 	touch("Wagon 2, Brake shows on: no")
 	touch("Wagon 2, And lets go again")
 	p.reads(`[data-verdict=bad]`, "Failed: Wagon 2.")
+	if now := said(); now != at {
+		t.Errorf("pressed once more it is %q, it was %q", now, at)
+	}
 	p.tabTo(`el.id === 'continuity-2-on'`)
 	p.write("soon")
 	p.press(tab)

@@ -19,34 +19,54 @@ import (
 	"idlehiss/shop"
 )
 
-// named are the controls and pictures of a page as a screen reader meets them, "role: name"; one without a name fails.
-func (p *page) named(screen string) []string {
+// node is one of the page's things as a screen reader meets it.
+type node struct {
+	role, name string
+	dom        cdp.BackendNodeID
+	is         map[string]string // focused, checked, pressed, disabled, level
+}
+
+// tree is the page as a screen reader meets it.
+func (p *page) tree() (out []node) {
 	p.t.Helper()
-	var tree accessibility.GetFullAXTreeResult
-	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) (err error) {
-		r, err := cdp.Call(ctx, t, accessibility.GetFullAXTree, accessibility.GetFullAXTreeParams{})
-		if err == nil {
-			tree = r
-		}
-		return err
-	}))
 	text := func(v *accessibility.Value) (s string) {
-		if v != nil {
-			_ = json.Unmarshal(v.Value, &s)
+		if v != nil && json.Unmarshal(v.Value, &s) != nil {
+			s = string(v.Value) // a number, or true and false
 		}
-		return s
+		return strings.TrimSpace(s)
 	}
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		r, err := cdp.Call(ctx, t, accessibility.GetFullAXTree, accessibility.GetFullAXTreeParams{})
+		if err != nil {
+			return err
+		}
+		for _, n := range r.Nodes {
+			if n.Ignored {
+				continue
+			}
+			one := node{role: text(n.Role), name: text(n.Name), dom: n.BackendDOMNodeID, is: map[string]string{}}
+			for _, x := range n.Properties {
+				one.is[string(x.Name)] = text(x.Value)
+			}
+			out = append(out, one)
+		}
+		return nil
+	}))
+	return out
+}
+
+// named are the controls and pictures of a page, "role: name"; one without a name fails.
+func (p *page) named(screen string) (out []string) {
+	p.t.Helper()
 	wants := []string{"button", "link", "textbox", "searchbox", "spinbutton", "checkbox", "switch", "combobox", "listbox", "option", "radio", "image", "img", "timer", "navigation", "dialog"}
-	var out []string
-	for _, n := range tree.Nodes {
-		role, name := text(n.Role), strings.TrimSpace(text(n.Name))
-		if n.Ignored || !slices.Contains(wants, role) {
+	for _, n := range p.tree() {
+		if !slices.Contains(wants, n.role) {
 			continue
 		}
-		if name == "" {
-			p.t.Errorf("%s: a %s has no name", screen, role)
+		if n.name == "" {
+			p.t.Errorf("%s: a %s has no name", screen, n.role)
 		}
-		out = append(out, role+": "+name)
+		out = append(out, n.role+": "+n.name)
 	}
 	if len(out) < 5 {
 		p.t.Errorf("%s: only %d controls: %s", screen, len(out), out)

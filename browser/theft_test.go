@@ -270,3 +270,32 @@ func TestAReadingTakesFewInputs(t *testing.T) {
 		t.Error("what was refused before is still said")
 	}
 }
+
+// What is refused is said at the button that was pressed, on a stage without a bar too.
+func TestARefusalStandsWhereItWasPressed(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	wire := plug(t, s)
+	job := safely(t, s, "Maren", map[string]any{"machine": "Bin carrier 4", "complaint": "loses coolant", "mark": "16"}).ID
+	p := open(t, wire.url()+"/jobs/"+job+"/first-look", 390, 844)
+	p.reads(`[data-likeliest]`)
+	wire.set(true)
+	p.alone()
+	const sign = `[...document.querySelectorAll('main section button[aria-pressed]')].at(-1)`
+	p.do(chromedp.Evaluate[chromedp.Void](sign + `.scrollIntoView({block: 'center'}); ` + sign + `.click()`))
+	p.kept(1)
+	told(t, s, "/api/jobs/"+job+"/close", with(wrote("Ilse"), map[string]any{"abandon": true}))
+	wire.set(false)
+	p.until("it said", `document.querySelector('[data-refused=here]')`)
+	const apart = `(() => {
+		const a = ` + sign + `.getBoundingClientRect(), b = document.querySelector('[data-refused]').parentElement.getBoundingClientRect()
+		return Math.max(b.top - a.bottom, a.top - b.bottom, a.left - b.right, b.left - a.right)
+	})()`
+	p.until("it at the button", apart+` < 12`)
+	if bad := p.said(`(() => { const r = document.querySelector('[data-refused]').parentElement.getBoundingClientRect(); return r.left >= 0 && r.right <= innerWidth && r.top >= 0 && r.bottom <= innerHeight ? '' : JSON.stringify(r) })()`); bad != "" {
+		t.Errorf("the refusal is outside the window: %s", bad)
+	}
+	p.scan("a refusal at a button")
+	p.tap("Close")
+	p.until("it closed", `!document.querySelector('[data-refused]')`)
+}

@@ -6,8 +6,10 @@ import (
 	"time"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
+	"idlehiss/jobs"
 )
 
 // A reading is typed in any unit, or added from a slip of paper with its time; undone, it is counted again.
@@ -72,11 +74,14 @@ func TestReadingsAreTypedLateAndCountedAgain(t *testing.T) {
 	}
 }
 
-// A gauge and a pump that are on another job's hold are not proposed; chosen all the same, the plan says on which
+// A gauge, a pump and an adapter that are on another job's hold are not proposed; chosen all the same, the plan says on which
 // machine they are. A hold without a reading comes first on the bench, by its machine.
 func TestKitOnAnotherHoldIsSaidAndAnUnreadHoldIsFirst(t *testing.T) {
 	b := open(t)
 	first := b.job("16")
+	b.Fitting(NewFitting{Write: b.write(), Kind: terms.AdapterKit, Name: "Blue bayonet"})
+	piece := b.shelf().Pieces[0]
+	must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, first.ID, jobs.RigFitted{Write: b.write(), Pieces: []string{piece.ID}})))
 	h := b.held(first.ID)
 	second := must[JobView](b)(b.Begin(StartJob{Write: b.write(), Machine: "Hedge saw carrier", Complaint: "overheats", Mark: "16"}))
 	if second.Plan.Gauge.ID == h.Gauge.ID || len(second.Plan.Elsewhere) != 1 || second.Plan.Elsewhere[0].Machine != first.Machine {
@@ -101,8 +106,19 @@ func TestKitOnAnotherHoldIsSaidAndAnUnreadHoldIsFirst(t *testing.T) {
 	if b.read(h.ID, 15.5); len(wants()) != 0 {
 		t.Errorf("read just now, and wanted again: %v", wants())
 	}
+	inUse := func() (on string) {
+		for _, p := range must[JobView](b)(b.Job(second.ID)).Rig.Pieces {
+			if p.ID == piece.ID {
+				on = p.Busy
+			}
+		}
+		return on
+	}
+	if on := inUse(); on != first.Machine {
+		t.Errorf("%s is under pressure on %s, said is %q", piece.Name, first.Machine, on)
+	}
 	b.event(h.ID, "release")
-	if got := must[JobView](b)(b.Job(second.ID)); len(got.Plan.Elsewhere) != 0 {
-		t.Errorf("let down, and still said: %+v", got.Plan.Elsewhere)
+	if got := must[JobView](b)(b.Job(second.ID)); len(got.Plan.Elsewhere) != 0 || inUse() != "" {
+		t.Errorf("let down, and still said: %+v %q", got.Plan.Elsewhere, inUse())
 	}
 }
