@@ -193,7 +193,7 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 		screen{running + "/rig", `[data-stage=rig] [role=checkbox]`, nil}, screen{running + "/prove", `[data-stage=prove] main [data-hold], [data-stage=prove] [data-hold]`, nil},
 		screen{leaking + "/call", `main [data-call=leaking]`, nil}, screen{running + "/hunt", `[data-part]`, nil},
 		screen{running + "/put-right", `[data-pressed]`, nil}, screen{leaking + "/write-down", `[data-outstanding]`, nil},
-		screen{train + "/call", `[data-verdict]`, nil}, screen{train + "/step-emergency-front", `[data-stage=step-emergency-front]`, nil},
+		screen{train + "/call", `[data-verdict]`, nil}, screen{train + "/step-emergency-front", `[data-stage=step-emergency-front]`, nil}, screen{train + "/step-continuity", `[data-stage=step-continuity] [aria-pressed=true]`, nil},
 		screen{"/", whole, over("?", `[data-dialog=keys]`)}, screen{"/", whole, over("/", `[data-dialog=palette][data-ready=true]`)},
 		screen{"/", whole, func() {
 			over("k", `aside`)()

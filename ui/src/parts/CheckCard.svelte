@@ -66,9 +66,9 @@
         {m.says}
       </p>{/each}
     {#if act?.needs}<p class="small">You need: {act.needs}.</p>{/if}
-    {#if act?.mind}<p class="border-l-4 border-vermilion pl-2" data-mind>{act.mind}</p>{/if}
   </div>
   <div>
+    {#if act?.mind}<p class="border-l-4 border-vermilion pl-2" data-mind>{act.mind}</p>{/if}
     {#if look}
       <div class="mt-2 grid grid-cols-[repeat(auto-fit,minmax(min(5.5rem,100%),1fr))] gap-2">
         <KeyButton

@@ -4,7 +4,7 @@
   import type { Mark } from '../lib/api/client';
 
   let { mark, chosen, choose }: { mark: Mark; chosen: number; choose?: (i: number) => void } = $props();
-  const columns = 'grid grid-cols-[repeat(auto-fit,minmax(min(6rem,100%),1fr))] items-center gap-x-3';
+  const columns = 'grid grid-cols-[repeat(auto-fit,minmax(min(7rem,100%),1fr))] items-center gap-x-3';
   const order = ['kPa', 'psi', 'bar', 'kgf/cm²'];
 </script>
 

@@ -18,7 +18,7 @@
           onclick={() => go(job, 'hunt')}
         >
           <SuspectRing suspect={s} />
-          <span class="min-w-0 grow">{s.title}</span>
+          <span class="min-w-[min(9rem,100%)] grow basis-0">{s.title}</span>
           <span class="shrink-0 small figures">{Math.round(100 * s.share)} in 100</span>
         </button>
       </li>

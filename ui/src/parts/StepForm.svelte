@@ -102,7 +102,7 @@
 )}
   {#if f.choices.length && f.kind === 'text'}
     <!-- A word by one touch, or what was measured. -->
-    <span class="flex gap-1">
+    <span class="flex gap-2">
       {#each f.choices as c (c)}
         <button
           type="button"
@@ -128,7 +128,7 @@
       {#if !step.ask.clock?.stamps}{@render press(f, set, label)}{/if}
     </span>
   {:else if f.choices.length}
-    <span class="flex flex-wrap gap-1" role="group" aria-label={label}>
+    <span class="flex flex-wrap gap-2" role="group" aria-label={label}>
       {#each f.choices as c (c)}
         <button
           type="button"
@@ -140,7 +140,7 @@
       {/each}
     </span>
   {:else}
-    <span class="flex gap-1">
+    <span class="flex gap-2">
       <input
         {id}
         class="field min-w-0 figures {wrong ? 'border-2 border-vermilion' : ''}"

@@ -63,7 +63,7 @@
             >
             <td class="pr-4 text-mute md:text-ink">{j.complaint}</td>
             <td class="pr-4">
-              <span class="flex flex-wrap items-center gap-x-2 md:whitespace-nowrap">
+              <span class="flex flex-wrap items-center gap-x-2 md:flex-nowrap md:whitespace-nowrap">
                 <Ring kind={j.ring} size={24} />
                 {j.call === ''
                   ? j.state === 'open'

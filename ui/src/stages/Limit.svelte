@@ -114,11 +114,13 @@
           {plan.target_shown.text}
           {plan.target_shown.unit}
         </Main>
+      </Foot>
+      <PlanChoices {job} {plan} bind:this={choices} bind:describing />
+      <div>
         <button class="btn" onclick={() => (describing = !describing)} aria-expanded={describing}>
           Describe another gauge
         </button>
-      </Foot>
-      <PlanChoices {job} {plan} bind:this={choices} bind:describing />
+      </div>
     {/if}
   {:else if !single}
     <Matters {job} />

@@ -32,8 +32,7 @@
       act={() => event(h.id, 'release')}
       class="min-h-14 btn-main px-6 text-lg">Bleed down</KeyButton
     >
+  {:else}
+    <Main says="On to write it down" act={() => onward(job, stage.id)}>Write it down</Main>
   {/each}
-  <Main says="On to write it down" act={() => onward(job, stage.id)} disabled={running.length > 0}
-    >Write it down</Main
-  >
 </Foot>
