@@ -305,7 +305,7 @@ func PumpingSays(at Standing, targetPa float64, draws bool, divisionPa float64, 
 	case !at.Seen || out < nothingPa:
 		return verb + " to " + target + ", slowly and evenly."
 	case AtTarget(at, targetPa, divisionPa):
-		return "Target reached. Shut the supply (I)."
+		return "Target reached. Shut the supply."
 	case out > nearlyShare*want:
 		return "Nearly there: " + target + "."
 	}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import type { Job, Stage } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob, onward, tick } from '../lib/job';
@@ -10,8 +11,10 @@
   let { job, stage }: { job: Job; stage: Stage } = $props();
   let text = $state('');
   const ask = new Ask();
-  // svelte-ignore state_referenced_locally -- asked at once where it tells most, then as it was left
-  let asking = $state(job.state === 'open' && job.warms && !job.facts.some((f) => f.subject === 'topped up'));
+  // Asked at once where it tells most; then it stays as it was left.
+  let asking = $state(
+    untrack(() => job.state === 'open' && job.warms && !job.facts.some((f) => f.subject === 'topped up')),
+  );
   let added = $state('');
   let within = $state('');
   let hours = $state(8);
