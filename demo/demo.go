@@ -160,6 +160,13 @@ func (p player) wait(d time.Duration) {
 	p.shop.Holds.ReadGauges(p.ctx)
 }
 
+// looked ends the first look of a job. Its write has no number of its own: a hold's noise comes from its number,
+// and the stories are told with the holds that they have.
+func (p player) looked(job, by string) error {
+	_, err := p.shop.Jobs.Tick(p.ctx, job, jobs.Tick{Write: desk.Write{ID: job + "-looked", By: by, Device: "bench"}, Item: runsheet.LookedRound.ID, On: true})
+	return err
+}
+
 // write numbers the story's writes: told again it is the same to the last figure.
 func (p player) write(by string) desk.Write {
 	*p.writes++
@@ -193,7 +200,10 @@ func (p player) play(j job, lead time.Duration) error {
 		}
 		return nil
 	}
-	if err := tick("looked-round", "cold", "still", "eyes-on"); err != nil {
+	if err := p.looked(id, j.By); err != nil {
+		return err
+	}
+	if err := tick("cold", "still", "eyes-on"); err != nil {
 		return err
 	}
 	_, err = s.Jobs.SetPlan(ctx, id, jobs.Plan{Write: p.write(j.By), School: "exactly", Gauge: j.Gauge, Allowance: "house"})

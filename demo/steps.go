@@ -70,7 +70,10 @@ func (p player) steps(j stepped) error {
 	named := func(stage terms.Stage) func(jobs.StageView) bool {
 		return func(st jobs.StageView) bool { return st.ID == stage }
 	}
-	for _, stage := range []terms.Stage{terms.FirstLook, terms.MakeSafe, terms.RigUp} {
+	if err := p.looked(id, j.By); err != nil {
+		return err
+	}
+	for _, stage := range []terms.Stage{terms.MakeSafe, terms.RigUp} {
 		if err := tick(named(stage)); err != nil {
 			return err
 		}
