@@ -111,7 +111,6 @@ func TestASlowLeakIsCalledWithItsSize(t *testing.T) {
 	job := p.onto("Bin carrier 4", "Simulated gauge on a weeping loop")
 	p.press("1") // what is topped up is told at the first look
 	p.stage("first-look")
-	p.unfold("topped up")
 	p.tabTo(`el.id === 'added'`)
 	p.write("0.4 L")
 	p.press(tab)

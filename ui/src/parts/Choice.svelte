@@ -49,7 +49,7 @@
             label={o.title}
             class="min-h-11 rounded px-3 py-1.5 data-highlighted:bg-brass-wash data-highlighted:outline-2 data-highlighted:-outline-offset-2 data-highlighted:outline-ink data-selected:font-bold"
           >
-            {o.id === value ? '✓ ' : ''}{o.title}
+            {o.title}{#if o.id === value}<span class="float-right pl-2" aria-hidden="true">✓</span>{/if}
             {#if o.why}<span class="block small font-normal">{o.why}</span>{/if}
           </Select.Item>
         {/each}
