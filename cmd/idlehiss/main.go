@@ -26,6 +26,7 @@ type commands struct {
 	Plan     planCmd     `cmd:"" help:"The run sheet for a circuit."`
 	Call     callCmd     `cmd:"" help:"Make one call of all the findings of a job."`
 	Hunt     huntCmd     `cmd:"" help:"Suspects of a leak and the next check, from what is known."`
+	Passages passagesCmd `cmd:"" help:"The isolation tests of a housing, in their order, and the next one."`
 	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV."`
 	Schema   schemaCmd   `cmd:"" help:"The JSON Schema of a circuit file or of a command's --json."`
 }

@@ -9,6 +9,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
+	"idlehiss/core/passages"
 	"idlehiss/library"
 	"idlehiss/web"
 )
@@ -31,6 +32,7 @@ var documents = map[string]any{
 	"plan":           planned{},
 	"call":           calledAll{},
 	"hunt":           hunt.Report{},
+	"passages":       passages.Report{},
 	"export":         exported{},
 }
 
