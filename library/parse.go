@@ -3,6 +3,7 @@ package library
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"sync"
@@ -15,6 +16,7 @@ import (
 	"golang.org/x/text/message"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/passages"
 	"idlehiss/core/runsheet"
 )
 
@@ -100,7 +102,7 @@ func Review(raw []byte) (circuit.Circuit, []FileFinding, error) {
 		return c, nil, err
 	}
 	out := []FileFinding{}
-	for _, f := range append(c.Findings(), runsheet.Findings(&c, schools)...) {
+	for _, f := range slices.Concat(c.Findings(), runsheet.Findings(&c, schools), passages.Findings(&c)) {
 		out = append(out, FileFinding{lineOf(file, f.Path), f.Rule, f.Of, f.Says})
 	}
 	sort.SliceStable(out, func(i, j int) bool { return out[i].Line < out[j].Line })

@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/passages"
 	"idlehiss/core/runsheet"
 )
 
@@ -122,6 +123,9 @@ func TestEachRuleSpeaksWithoutItsLine(t *testing.T) {
 		{"eye", "cylinder-head", "    after: [nip, nip-live]\n    eye: bubbles\n", "    after: [nip, nip-live]\n", "first"},
 		{"eye", "engine-block", "    most: 320 kPa\n    allow: 1 kPa in 5 min\n", "    most: 320 kPa\n    allow: 3 kPa in 5 min\n", "left"},
 		{"energy", "engine-block", "of: [energy, thrust]", "of: [thrust]", "energy"},
+		{"reach", "lift-housing", "  - {id: second-joint,", "  - {id: second-ring, title: Ring of the second line, between: [second, sump], kind: seal, odds: 1, reach: 1 min, limit: 500 kPa, look: Soap, with: [outlet-valve]}\n  - {id: second-joint,", "second-ring"},
+		{"hidden", "lift-housing", "  - {id: second-coupling, title: Coupling of the second outlet, between: [second, outside], kind: opening, opening: true, left_open: \"Air there is the second check. Put its cap on and off to see pressure behind it.\", with: [outlet-valve]}\n", "", "second-check"},
+		{"alike", "lift-housing", "  - {id: bleed,", "  - {id: ring-1, title: First ring, between: [gallery, sump], kind: seal, odds: 1, reach: 1 min, limit: 500 kPa, look: Soap}\n  - {id: ring-2, title: Second ring, between: [gallery, sump], kind: seal, odds: 1, reach: 1 min, limit: 500 kPa, look: Soap}\n  - {id: bleed,", "ring-1"},
 		{"acts", "fuel-line", "", "", ""},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
@@ -141,7 +145,7 @@ func TestEachRuleSpeaksWithoutItsLine(t *testing.T) {
 			t.Errorf("%s: the rule %s says nothing of %q: %+v", about, c.rule, c.of, found)
 		}
 	}
-	for _, rule := range append(circuit.Rules(), runsheet.RuleEye, runsheet.RuleEnergy) {
+	for _, rule := range append(slices.Concat(circuit.Rules(), passages.Rules()), runsheet.RuleEye, runsheet.RuleEnergy) {
 		if !spoke[rule] {
 			t.Errorf("no file was broken for the rule %s", rule)
 		}

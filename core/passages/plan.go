@@ -31,11 +31,9 @@ func Of(c *circuit.Circuit) Plan { return planned(c, Tests(c)) }
 
 func planned(c *circuit.Circuit, tests []Test) Plan {
 	var p Plan
+	p.Seals = seals(c, tests)
 	for _, x := range c.Parts {
-		switch tried := slices.ContainsFunc(tests, func(t Test) bool { return t.Out[x.ID] != "" }); {
-		case tried:
-			p.Seals = append(p.Seals, x.ID)
-		case x.Odds > 0 && !x.Removed:
+		if x.Odds > 0 && !x.Removed && x.Meant == 0 && !slices.Contains(p.Seals, x.ID) {
 			p.Untried = append(p.Untried, x.ID)
 		}
 	}

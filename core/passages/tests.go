@@ -160,7 +160,7 @@ func ways(c *circuit.Circuit) [][]string {
 // work is what is held open or shut by hand.
 type work struct{ open, shut []string }
 
-// works are the ways in which the circuit's own steps work valves, each with and without.
+// works are the ways in which the circuit's own steps under pressure work valves, each with and without.
 func works(c *circuit.Circuit) []work {
 	out := []work{{}}
 	add := func(id string, shut bool) {
@@ -182,7 +182,7 @@ func works(c *circuit.Circuit) []work {
 		}
 	}
 	for _, s := range c.Steps {
-		if s.Kind != circuit.Hold {
+		if !s.Kind.Pressurises() {
 			continue
 		}
 		for _, id := range s.Open {
@@ -288,7 +288,7 @@ func lets(c *circuit.Circuit, ch circuit.Chamber, s circuit.Step) bool {
 // own is the circuit's step that pressurises the same by the same port, with the same worked and no lever elsewhere.
 func own(c *circuit.Circuit, t Test) string {
 	for _, s := range c.Steps {
-		if s.Kind != circuit.Hold || s.Port != t.Step.Port {
+		if !s.Kind.Pressurises() || s.Port != t.Step.Port {
 			continue
 		}
 		theirs := c.Pressed(s)
