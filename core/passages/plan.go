@@ -106,7 +106,8 @@ type search struct {
 	start   parts
 	finest  parts
 	pairs   []pair
-	holds   map[parts]int // how many more tests are needed at least
+	holds   map[parts]int     // how many more tests are needed at least
+	next    map[parts][]parts // what each test would tell besides
 }
 
 // pair is two seals, or a seal and nothing, that some tests show at different places.
@@ -118,7 +119,7 @@ type pair struct {
 }
 
 func newSearch(c *circuit.Circuit, tests []Test, seals []string) *search {
-	s := &search{start: parts(make([]byte, len(seals)+1)), holds: map[parts]int{}}
+	s := &search{start: parts(make([]byte, len(seals)+1)), holds: map[parts]int{}, next: map[parts][]parts{}}
 	s.finest = s.start
 	for _, t := range tests {
 		shows, places := make([]byte, len(seals)+1), []string{}
@@ -255,9 +256,8 @@ func (s *search) run(weight float64, most int) (order []int, minutes, least floa
 			}
 			return order, minutes, minutes / weight, true
 		}
-		for i := range s.tests {
-			told := x.told.refined(s.shows[i])
-			if told.blocks() == x.told.blocks() {
+		for i, told := range s.after(x.told) {
+			if told == "" {
 				continue
 			}
 			cost := x.cost + s.cost[x.at][i] + s.minutes[i]
@@ -270,6 +270,21 @@ func (s *search) run(weight float64, most int) (order []int, minutes, least floa
 		}
 	}
 	return nil, 0, 0, false
+}
+
+// after is what each test would tell besides what is told apart already; empty: nothing.
+func (s *search) after(told parts) []parts {
+	next, known := s.next[told]
+	if !known {
+		next = make([]parts, len(s.tests))
+		for i := range s.tests {
+			if p := told.refined(s.shows[i]); p.blocks() > told.blocks() {
+				next[i] = p
+			}
+		}
+		s.next[told] = next
+	}
+	return next
 }
 
 // ahead is what is still to be paid at least: the way back by the farthest of the tests that must come, and a hold for
