@@ -76,3 +76,18 @@ func (s setup) changes(c *circuit.Circuit, to setup) []Change {
 func without(a, b []string) []string {
 	return slices.DeleteFunc(slices.Clone(a), func(x string) bool { return slices.Contains(b, x) })
 }
+
+// After is what a test takes when it follows another, or is the first (nil): minutes, its own included, and what is
+// changed for it.
+func (t Test) After(c *circuit.Circuit, before *Test) (minutes float64, changes []Change) {
+	now := found(c)
+	if before != nil {
+		now = before.setup
+	}
+	return now.minutes(t.setup) + t.Minutes(), now.changes(c, t.setup)
+}
+
+// Back is the same for leaving everything as it was found.
+func (t Test) Back(c *circuit.Circuit) (minutes float64, changes []Change) {
+	return t.setup.minutes(found(c)), t.setup.changes(c, found(c))
+}

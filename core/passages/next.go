@@ -2,7 +2,9 @@ package passages
 
 import (
 	"cmp"
+	"fmt"
 	"math"
+	"math/bits"
 	"slices"
 )
 
@@ -75,32 +77,153 @@ func (p Plan) Next(results []Result, odds map[string]float64) Next {
 	for _, r := range results {
 		done[r.Test] = true
 	}
-	best := 0.0
+	look := lookahead{p: p, done: done, shows: make([][]byte, len(p.Tests)), told: map[looked]float64{}}
+	for _, id := range ids {
+		look.share = append(look.share, out.Odds[id])
+	}
+	if sound {
+		look.share = append(look.share, none/total)
+	}
+	all := uint64(1)<<len(look.share) - 1
 	for i, t := range p.Tests {
-		if done[i] {
-			continue
+		look.shows[i] = make([]byte, len(look.share))
+		places := []string{""}
+		for k, id := range ids {
+			at := slices.Index(places, t.Out[id])
+			if at < 0 {
+				at, places = len(places), append(places, t.Out[id])
+			}
+			look.shows[i][k] = byte(at)
 		}
-		// What it would show, and how likely each is.
-		shows := map[string]float64{}
-		if sound {
-			shows[""] = none / total
-		}
-		for _, id := range ids {
-			shows[t.Out[id]] += out.Odds[id]
-		}
-		if len(shows) < 2 {
+		if !done[i] && len(look.split(i, all)) < 2 {
 			out.Excused[i] = p.excusedBy(t, results, left)
-			continue
 		}
-		minutes := t.Minutes()
-		if n := len(results); n > 0 {
-			minutes += p.Tests[results[n-1].Test].setup.minutes(t.setup)
+	}
+	from := len(p.Tests)
+	if n := len(results); n > 0 {
+		from = results[n-1].Test
+	}
+	_, out.Test = look.minutes(all, from, lookAhead)
+	return out
+}
+
+// lookAhead is how many tests are thought through; what follows them is taken from how much is still open.
+const (
+	lookAhead     = 2
+	minutesPerBit = 5.0 // what it takes to halve what is open: about one test with its set-up
+)
+
+// lookahead finds the test after which least is to be expected until nothing more can be told apart, everything put
+// back. The last of what may be is that nothing leaks, where that may be.
+type lookahead struct {
+	p     Plan
+	share []float64    // of each that may be
+	shows [][]byte     // of each test, by what may be
+	done  map[int]bool // with two leaks one that was done could split what is left, and would show the same again
+	told  map[looked]float64
+}
+
+type looked struct {
+	open uint64
+	at   int
+	deep int
+}
+
+// split is what may be by what a test would show.
+func (l *lookahead) split(test int, open uint64) []uint64 {
+	var by [64]uint64
+	for k := range l.share {
+		if open>>k&1 == 1 {
+			by[l.shows[test][k]&63] |= 1 << k
 		}
-		if worth := entropy(shows) / minutes; worth > best {
-			best, out.Test = worth, i
+	}
+	var out []uint64
+	for _, b := range by {
+		if b != 0 {
+			out = append(out, b)
 		}
 	}
 	return out
+}
+
+func (l *lookahead) enter(at, test int) float64 {
+	if at == len(l.p.Tests) {
+		return l.p.home.minutes(l.p.Tests[test].setup)
+	}
+	return l.p.Tests[at].setup.minutes(l.p.Tests[test].setup)
+}
+
+// minutes is what is to be expected from a test on, and the best one to go on with; -1 where none tells more.
+func (l *lookahead) minutes(open uint64, at, deep int) (float64, int) {
+	back := 0.0
+	if at < len(l.p.Tests) {
+		back = l.p.Tests[at].setup.minutes(l.p.home)
+	}
+	if bits.OnesCount64(open) < 2 {
+		return back, -1
+	}
+	sum := 0.0
+	for k, x := range l.share {
+		if open>>k&1 == 1 {
+			sum += x
+		}
+	}
+	if deep == 0 {
+		halvings := 0.0
+		for k, x := range l.share {
+			if open>>k&1 == 1 && x > 0 {
+				halvings -= x / sum * math.Log2(x/sum)
+			}
+		}
+		return back + halvings*minutesPerBit, -1
+	}
+	// Of tests that would tell the same the nearest is enough.
+	type way struct {
+		test int
+		cost float64
+		into []uint64
+	}
+	ways := map[string]way{}
+	var order []string
+	for i, t := range l.p.Tests {
+		into := l.split(i, open)
+		if l.done[i] || len(into) < 2 {
+			continue
+		}
+		key, cost := fmt.Sprint(into), l.enter(at, i)+t.Minutes()
+		if was, known := ways[key]; !known {
+			ways[key], order = way{i, cost, into}, append(order, key)
+		} else if cost < was.cost {
+			ways[key] = way{i, cost, into}
+		}
+	}
+	best, which := math.Inf(1), -1
+	for _, key := range order {
+		w := ways[key]
+		cost := w.cost
+		for _, b := range w.into {
+			p := 0.0
+			for k, x := range l.share {
+				if b>>k&1 == 1 {
+					p += x
+				}
+			}
+			k := looked{b, w.test, deep - 1}
+			next, known := l.told[k]
+			if !known {
+				next, _ = l.minutes(b, w.test, deep-1)
+				l.told[k] = next
+			}
+			cost += p / sum * next
+		}
+		if cost < best {
+			best, which = cost, w.test
+		}
+	}
+	if which < 0 {
+		return back, -1
+	}
+	return best, which
 }
 
 // excusedBy is the first result after which a test would have shown nothing new.
@@ -119,16 +242,6 @@ func (p Plan) excusedBy(t Test, results []Result, left func(int) ([]string, bool
 		}
 	}
 	return len(results) - 1
-}
-
-func entropy(shares map[string]float64) float64 {
-	sum := 0.0
-	for _, x := range shares {
-		if x > 0 {
-			sum -= x * math.Log2(x)
-		}
-	}
-	return sum
 }
 
 func sumOf(ids []string, odds map[string]float64) float64 {

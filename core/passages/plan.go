@@ -16,6 +16,7 @@ type Plan struct {
 	Tests   []Test     // in order
 	Minutes float64    // everything put back as it was found included
 	Least   float64    // no order of any tests that tell as much takes less, minutes
+	home    setup      // as it was found
 	Apart   [][]string // seals that these tests tell from all others; those that no test can split stand together
 }
 
@@ -29,8 +30,13 @@ var searches = []struct {
 // Of plans the tests of a circuit: all that can be told apart is, at the least cost that is found.
 func Of(c *circuit.Circuit) Plan { return planned(c, Tests(c)) }
 
+// Fixed is a plan of tests that are given, as a file or a manual has them.
+func Fixed(c *circuit.Circuit, tests []Test) Plan {
+	return Plan{Seals: seals(c, tests), Tests: tests, home: found(c)}
+}
+
 func planned(c *circuit.Circuit, tests []Test) Plan {
-	var p Plan
+	p := Fixed(c, nil)
 	p.Seals = seals(c, tests)
 	for _, x := range c.Parts {
 		if x.Odds > 0 && !x.Removed && x.Meant == 0 && !slices.Contains(p.Seals, x.ID) {
