@@ -38,7 +38,7 @@ func (c *passagesCmd) Run(o outside) error {
 	on := slices.DeleteFunc(slices.Sorted(maps.Keys(options)), func(id string) bool { return !options[id] })
 	doc, err := passages.Of(&x).Report(&x, on, outs)
 	if err != nil {
-		return badInput("%s: came_out: %w", c.Findings, err)
+		return badInput("%w", err)
 	}
 	if c.JSON {
 		return document(o.out, doc)

@@ -28,7 +28,6 @@ func Findings(c *circuit.Circuit) []circuit.Finding {
 	with := map[string]string{} // of each seal that was never alone, one that it stood with
 	for _, w := range c.Ways() {
 		tests := Tests(&w)
-		s := newSearch(&w, tests, seals(&w, tests))
 		for _, t := range tests {
 			for id, at := range t.Out {
 				tried[id] = true
@@ -36,7 +35,10 @@ func Findings(c *circuit.Circuit) []circuit.Finding {
 			}
 		}
 		all := seals(&w, tests)
-		for _, g := range groups(s.finest, len(all)) {
+		if len(all) > MostSeals {
+			return nil // it is told so where it is planned
+		}
+		for _, g := range groups(newSearch(&w, tests, all).finest, len(all)) {
 			for _, i := range g {
 				other := slices.IndexFunc(g, func(k int) bool { return k != i && !splits(&w, all[i], all[k]) })
 				if other < 0 {

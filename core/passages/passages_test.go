@@ -336,6 +336,23 @@ func TestAfterEachResultTheNextTestSplits(t *testing.T) {
 	}
 }
 
+// More seals than can be kept apart are refused, not planned wrongly.
+func TestTooManySealsAreRefused(t *testing.T) {
+	t.Parallel()
+	c := random(1, 2*MostSeals)
+	c.Title = "A big housing"
+	p := Of(c)
+	if len(p.Seals) <= MostSeals || len(p.Tests) > 0 {
+		t.Fatalf("%d seals, %d tests", len(p.Seals), len(p.Tests))
+	}
+	if _, err := p.Report(c, nil, nil); err == nil {
+		t.Error("a report was given")
+	}
+	if f := Findings(c); len(f) > 0 {
+		t.Errorf("findings of what is not planned: %+v", f)
+	}
+}
+
 func BenchmarkPlan(b *testing.B) {
 	for _, c := range housings(b) {
 		b.Run(c.ID, func(b *testing.B) {

@@ -27,6 +27,9 @@ var searches = []struct {
 	most   int
 }{{1, 8_000}, {1.1, 8_000}, {1.25, 30_000}, {4, math.MaxInt}}
 
+// MostSeals is how many seals are planned for: of more no tests are given. What is told apart is kept in so many bits.
+const MostSeals = 63
+
 // Of plans the tests of a circuit: all that can be told apart is, at the least cost that is found.
 func Of(c *circuit.Circuit) Plan { return planned(c, Tests(c)) }
 
@@ -42,6 +45,9 @@ func planned(c *circuit.Circuit, tests []Test) Plan {
 		if x.Odds > 0 && !x.Removed && x.Meant == 0 && !slices.Contains(p.Seals, x.ID) {
 			p.Untried = append(p.Untried, x.ID)
 		}
+	}
+	if len(p.Seals) > MostSeals {
+		return p
 	}
 	s := newSearch(c, tests, p.Seals)
 	for _, how := range searches {

@@ -77,6 +77,9 @@ func (p Plan) Report(c *circuit.Circuit, options []string, outs []Out) (Report, 
 	if r.Apart == nil {
 		r.Apart = [][]string{}
 	}
+	if len(p.Seals) > MostSeals {
+		return r, fmt.Errorf("%s has %d seals; tests are planned for %d at most: describe the housing in parts, a file each", c.Title, len(p.Seals), MostSeals)
+	}
 	var results []Result
 	for _, o := range outs {
 		x, err := p.result(c, o)
@@ -148,7 +151,7 @@ func (p Plan) result(c *circuit.Circuit, o Out) (Result, error) {
 	if i < 0 {
 		var n int
 		if _, err := fmt.Sscanf(o.Step, "%d", &n); err != nil || n < 1 || n > len(p.Tests) {
-			return Result{}, fmt.Errorf("step: no test %q; give the step or the number of one of the %d tests", o.Step, len(p.Tests))
+			return Result{}, fmt.Errorf("came_out: step: no test %q; give the step or the number of one of the %d tests", o.Step, len(p.Tests))
 		}
 		i = n - 1
 	}
@@ -169,7 +172,7 @@ func (p Plan) result(c *circuit.Circuit, o Out) (Result, error) {
 		have = append(have, strings.TrimPrefix(at, atItself))
 	}
 	slices.Sort(have)
-	return Result{}, fmt.Errorf("at: in test %d no leak comes out at %q; it would at %s, or nowhere", i+1, o.At, strings.Join(have, ", "))
+	return Result{}, fmt.Errorf("came_out: at: in test %d no leak comes out at %q; it would at %s, or nowhere", i+1, o.At, strings.Join(have, ", "))
 }
 
 // whyNot tells why seals stand together, and why some are not tried.

@@ -48,10 +48,10 @@
         ? '' // the alarm speaks for itself
         : called(h)
           ? `${calledWords(h)}: ${h.machine}.`
-          : h.calls.length
-            ? `Call taken back: ${h.machine}.`
-            : isDue
-              ? `Read the gauge now: ${h.machine}.`
+          : isDue
+            ? `Read the gauge now: ${h.machine}.`
+            : h.calls.length
+              ? `Call taken back: ${h.machine}.`
               : '';
       if (last[h.id] === undefined) {
         last[h.id] = now; // how it was found is not news
@@ -60,7 +60,7 @@
       if (now === last[h.id]) continue;
       last[h.id] = now;
       if (now) said = now;
-      if (now && isDue && !h.calls.length) readSound(h);
+      if (now && isDue && !called(h)) readSound(h);
     }
   });
   // The line stays until another screen is opened: a touch must not move what it is about to press.
