@@ -2,252 +2,389 @@ package passages
 
 import (
 	"cmp"
-	"fmt"
 	"math"
-	"math/bits"
 	"slices"
 )
 
 // Result is what a test showed.
 type Result struct {
-	Test  int    // of the plan's
-	Where string // as in Test.Out; empty: it held
+	Test   int      // of the plan's
+	Places []string // where air came out, as in Test.Out; none: it held
 }
 
 // Next is what to do after some results.
 type Next struct {
-	Test    int                // of the plan's, -1: none is wanted any more
-	Left    []string           // seals that may still be the one that leaks, likeliest first; none: all hold
+	Test    int                // of the plan's; -1: none is wanted any more
+	Named   [][]string         // the seals that leak at 19 to 1, or the likeliest where no test tells more; those that none can tell apart stand together
+	Sound   bool               // likewise: none of them leaks
+	Left    []string           // seals that may leak yet, likeliest first
 	Excused map[int]int        // tests that would show nothing new, each with the result (by its place in the list) that made it so
-	Odds    map[string]float64 // of each seal that is left
+	Odds    map[string]float64 // that a seal leaks, of 1
 }
 
-// soundBefore is how likely it was before any test that nothing leaks: a housing comes to the bench with a complaint.
-const soundBefore = 0.05
-
-// Next is the test that splits what is left best for its minutes, given what was seen. odds are before any test, not
-// necessarily of sum 1. One seal is taken to leak, or none; where nothing fits, two do, and what is left is every
-// seal that some result points to.
-func (p Plan) Next(results []Result, odds map[string]float64) Next {
-	out := Next{Test: -1, Excused: map[int]int{}, Odds: map[string]float64{}}
-	fits := func(id string, upTo int) bool {
-		for _, r := range results[:upTo] {
-			if p.Tests[r.Test].Out[id] != r.Where {
-				return false
-			}
-		}
-		return true
-	}
-	left := func(upTo int) (ids []string, sound bool) {
-		sound = true
-		for _, r := range results[:upTo] {
-			sound = sound && r.Where == ""
-		}
-		for _, id := range p.Seals {
-			if fits(id, upTo) {
-				ids = append(ids, id)
-			}
-		}
-		return ids, sound
-	}
-	ids, sound := left(len(results))
-	if len(ids) == 0 && !sound { // no single seal explains it
-		for _, id := range p.Seals {
-			if slices.ContainsFunc(results, func(r Result) bool { return r.Where != "" && p.Tests[r.Test].Out[id] == r.Where }) {
-				ids = append(ids, id)
-			}
-		}
-	}
-	total := 0.0
-	for _, id := range ids {
-		out.Odds[id] = math.Max(odds[id], 1e-6)
-		total += out.Odds[id]
-	}
-	none := 0.0
-	if sound {
-		none = soundBefore * sumOf(p.Seals, odds)
-		total += none
-	}
-	for id := range out.Odds {
-		out.Odds[id] /= total
-	}
-	slices.SortStableFunc(ids, func(a, b string) int { return cmp.Compare(out.Odds[b], out.Odds[a]) })
-	out.Left = ids
-	done := map[int]bool{}
-	for _, r := range results {
-		done[r.Test] = true
-	}
-	look := lookahead{p: p, done: done, shows: make([][]byte, len(p.Tests)), told: map[looked]float64{}}
-	for _, id := range ids {
-		look.share = append(look.share, out.Odds[id])
-	}
-	if sound {
-		look.share = append(look.share, none/total)
-	}
-	all := uint64(1)<<len(look.share) - 1
-	for i, t := range p.Tests {
-		look.shows[i] = make([]byte, len(look.share))
-		places := []string{""}
-		for k, id := range ids {
-			at := slices.Index(places, t.Out[id])
-			if at < 0 {
-				at, places = len(places), append(places, t.Out[id])
-			}
-			look.shows[i][k] = byte(at)
-		}
-		if !done[i] && len(look.split(i, all)) < 2 {
-			out.Excused[i] = p.excusedBy(t, results, left)
-		}
-	}
-	from := len(p.Tests)
-	if n := len(results); n > 0 {
-		from = results[n-1].Test
-	}
-	_, out.Test = look.minutes(all, from, lookAhead)
-	return out
-}
-
-// lookAhead is how many tests are thought through; what follows them is taken from how much is still open.
+// What is believed before any test, and of ears. PHYSICS §13: two leaks at once are one in ten of the single ones.
 const (
-	lookAhead     = 2
-	minutesPerBit = 5.0 // what it takes to halve what is open: about one test with its set-up
+	soundBefore = 0.05  // nothing leaks: a housing comes to the bench with a complaint
+	twoBefore   = 0.1   // two leak
+	hidden      = 0.1   // a place is not noticed beside a louder one
+	slip        = 0.003 // air is noticed where none comes out, or a place alone is missed
+	namedAt     = 0.95  // 19 to 1
+	leftAt      = 0.05  // a seal that is so much less likely than the likeliest is not spoken of
+	singleAt    = 0.01  // nor does a test for its sake tell anything
 )
 
-// lookahead finds the test after which least is to be expected until nothing more can be told apart, everything put
-// back. The last of what may be is that nothing leaks, where that may be.
-type lookahead struct {
-	p     Plan
-	share []float64    // of each that may be
-	shows [][]byte     // of each test, by what may be
-	done  map[int]bool // with two leaks one that was done could split what is left, and would show the same again
-	told  map[looked]float64
-}
+// How the next test is chosen.
+const (
+	minutesPerBit = 5.0 // what it takes to halve what is open: about one test with its set-up
+	thought       = 8   // so many of the best tests are thought through with the one after
+	faint         = 1e-5
+)
 
-type looked struct {
-	open uint64
-	at   int
-	deep int
-}
-
-// split is what may be by what a test would show.
-func (l *lookahead) split(test int, open uint64) []uint64 {
-	var by [64]uint64
-	for k := range l.share {
-		if open>>k&1 == 1 {
-			by[l.shows[test][k]&63] |= 1 << k
+// Next is the test after which least is to be expected until a seal is named, given what was seen. odds are before
+// any test, not necessarily of sum 1. One seal leaks, or two, or none.
+func (p Plan) Next(results []Result, odds map[string]float64) Next {
+	b := p.believe(odds)
+	out := Next{Test: -1, Excused: map[int]int{}, Odds: map[string]float64{}}
+	excused := func(n int) { // by the first n results
+		for i := range p.Tests {
+			_, known := out.Excused[i]
+			if !known && !slices.ContainsFunc(results, func(r Result) bool { return r.Test == i }) && !b.splits(i) {
+				out.Excused[i] = max(0, n-1)
+			}
 		}
 	}
-	var out []uint64
-	for _, b := range by {
-		if b != 0 {
-			out = append(out, b)
+	for n, r := range results {
+		b.see(r)
+		excused(n + 1)
+	}
+	done, from := map[int]bool{}, -1
+	for _, r := range results {
+		done[r.Test], from = true, r.Test
+	}
+	m, none := b.marginal(b.weight)
+	likeliest := 0
+	for k, ids := range b.classes {
+		for _, id := range ids {
+			out.Odds[id] = m[k] * b.within[id]
 		}
+		if m[k] > m[likeliest] {
+			likeliest = k
+		}
+	}
+	for k, ids := range b.classes {
+		if m[k] >= leftAt*m[likeliest] && m[k] >= singleAt {
+			out.Left = append(out.Left, ids...)
+		}
+	}
+	sort := func(ids []string) {
+		slices.SortStableFunc(ids, func(a, b string) int { return cmp.Compare(out.Odds[b], out.Odds[a]) })
+	}
+	sort(out.Left)
+	if len(m) == 0 {
+		return out
+	}
+	if len(results) == 0 || none < namedAt && m[likeliest] < namedAt {
+		out.Test = b.best(done, from)
+	}
+	switch {
+	case out.Test >= 0:
+	case none > m[likeliest]:
+		out.Sound = true
+	case len(results) > 0:
+		out.Left = nil // another leak shows in the hold after the mend
+		for k, ids := range b.classes {
+			if k == likeliest || m[k] > 0.5 {
+				out.Named, out.Left = append(out.Named, ids), append(out.Left, ids...)
+			}
+		}
+		sort(out.Left)
 	}
 	return out
 }
 
-func (l *lookahead) enter(at, test int) float64 {
-	if at == len(l.p.Tests) {
-		return l.p.home.minutes(l.p.Tests[test].setup)
-	}
-	return l.p.Tests[at].setup.minutes(l.p.Tests[test].setup)
+// belief is how likely each set of leaks is: none, one class of seals, or two.
+type belief struct {
+	p       Plan
+	classes [][]string         // seals that no test of the plan tells apart stand together
+	within  map[string]float64 // the share of a seal in its class
+	leaks   [][2]int           // of each set its classes; -1: none
+	weight  []float64          // of each set, of sum 1
+	places  []map[string]int   // of each test: its places, numbered from 1
+	shows   [][][2]int         // of each test and set: the places, the lower first; 0: none
+	outcome [][]int            // the same as one number, from 0
 }
 
-// minutes is what is to be expected from a test on, and the best one to go on with; -1 where none tells more.
-func (l *lookahead) minutes(open uint64, at, deep int) (float64, int) {
-	back := 0.0
-	if at < len(l.p.Tests) {
-		back = l.p.Tests[at].setup.minutes(l.p.home)
-	}
-	if bits.OnesCount64(open) < 2 {
-		return back, -1
-	}
+func (p Plan) believe(odds map[string]float64) *belief {
+	b := &belief{p: p, within: map[string]float64{}}
+	at := map[string]int{}
 	sum := 0.0
-	for k, x := range l.share {
-		if open>>k&1 == 1 {
-			sum += x
+	var share []float64
+	for _, id := range p.Seals {
+		key := ""
+		for _, t := range p.Tests {
+			key += t.Out[id] + "\n"
+		}
+		k, known := at[key]
+		if !known {
+			k = len(b.classes)
+			at[key] = k
+			b.classes, share = append(b.classes, nil), append(share, 0)
+		}
+		x := math.Max(odds[id], 1e-6)
+		b.classes[k] = append(b.classes[k], id)
+		b.within[id] = x
+		share[k] += x
+		sum += x
+	}
+	for k, ids := range b.classes {
+		for _, id := range ids {
+			b.within[id] /= share[k]
+		}
+		share[k] /= sum
+	}
+	add := func(i, k int, w float64) {
+		b.leaks, b.weight = append(b.leaks, [2]int{i, k}), append(b.weight, w)
+	}
+	add(-1, -1, soundBefore)
+	for i := range share {
+		add(i, -1, share[i])
+		for k := i + 1; k < len(share); k++ {
+			add(i, k, 2*twoBefore*share[i]*share[k])
 		}
 	}
-	if deep == 0 {
-		halvings := 0.0
-		for k, x := range l.share {
-			if open>>k&1 == 1 && x > 0 {
-				halvings -= x / sum * math.Log2(x/sum)
+	for _, t := range p.Tests {
+		places := map[string]int{}
+		of := func(class int) int {
+			if class < 0 || t.Out[b.classes[class][0]] == "" {
+				return 0
+			}
+			place := t.Out[b.classes[class][0]]
+			if places[place] == 0 {
+				places[place] = len(places) + 1
+			}
+			return places[place]
+		}
+		numbers := map[[2]int]int{}
+		var shows [][2]int
+		var outcome []int
+		for _, l := range b.leaks {
+			x := [2]int{of(l[0]), of(l[1])}
+			if x[0] == x[1] {
+				x[0] = 0
+			} else if x[0] > x[1] {
+				x[0], x[1] = x[1], x[0]
+			}
+			n, known := numbers[x]
+			if !known {
+				n = len(numbers)
+				numbers[x] = n
+			}
+			shows, outcome = append(shows, x), append(outcome, n)
+		}
+		b.places, b.shows, b.outcome = append(b.places, places), append(b.shows, shows), append(b.outcome, outcome)
+	}
+	b.norm()
+	return b
+}
+
+func (b *belief) norm() {
+	sum := 0.0
+	for _, w := range b.weight {
+		sum += w
+	}
+	for h := range b.weight {
+		b.weight[h] /= sum
+	}
+}
+
+// see weighs a result.
+func (b *belief) see(r Result) {
+	heard := map[int]bool{}
+	unknown := 0 // places at which nothing of the plan comes out in this test
+	for _, place := range r.Places {
+		if n := b.places[r.Test][place]; n > 0 {
+			heard[n] = true
+		} else {
+			unknown++
+		}
+	}
+	for h, x := range b.shows[r.Test] {
+		like := math.Pow(slip, float64(unknown))
+		said := 0
+		for _, n := range x {
+			switch {
+			case n == 0:
+			case heard[n]:
+				said++
+			case len(r.Places) > 0:
+				like *= hidden
+			default:
+				like *= slip
 			}
 		}
-		return back + halvings*minutesPerBit, -1
+		like *= math.Pow(slip, float64(len(heard)-said))
+		b.weight[h] *= like
 	}
-	// Of tests that would tell the same the nearest is enough.
+	b.norm()
+}
+
+// marginal is how likely each class leaks, and how likely none does, where sets have these weights.
+func (b *belief) marginal(weight []float64) (m []float64, none float64) {
+	m = make([]float64, len(b.classes))
+	for h, w := range weight {
+		l := b.leaks[h]
+		if l[0] < 0 {
+			none = w
+			continue
+		}
+		m[l[0]] += w
+		if l[1] >= 0 {
+			m[l[1]] += w
+		}
+	}
+	return m, none
+}
+
+// splits reports whether a test would tell anything: whether what may be, with one leak or none, shows different things.
+func (b *belief) splits(test int) bool {
+	first := -1
+	for h, w := range b.weight {
+		if w < singleAt || b.leaks[h][1] >= 0 {
+			continue
+		}
+		if first < 0 {
+			first = b.outcome[test][h]
+		} else if b.outcome[test][h] != first {
+			return true
+		}
+	}
+	return false
+}
+
+// some are sets that may be, with their weights; of any sum.
+type some struct {
+	sets   []int
+	weight []float64
+	sum    float64
+}
+
+// by are sets that may be by what a test shows.
+func (b *belief) by(test int, s some) []some {
+	var out []some
+	var at [256]int // where an outcome stands, plus one
+	for i, h := range s.sets {
+		o := b.outcome[test][h] & 255
+		if at[o] == 0 {
+			out = append(out, some{})
+			at[o] = len(out)
+		}
+		x := &out[at[o]-1]
+		x.sets, x.weight, x.sum = append(x.sets, h), append(x.weight, s.weight[i]), x.sum+s.weight[i]
+	}
+	return out
+}
+
+// open is what is to be expected after the last test that is thought of, without the way back, minutes: nothing where a
+// seal is named or none leaks.
+func (b *belief) open(s some) float64 {
+	m := make([]float64, len(b.classes)+1)
+	all := 0.0
+	for i, h := range s.sets {
+		w := s.weight[i]
+		l := b.leaks[h]
+		if l[0] < 0 {
+			m[len(m)-1] += w
+			all += w
+			continue
+		}
+		m[l[0]] += w
+		all += w
+		if l[1] >= 0 {
+			m[l[1]] += w
+			all += w
+		}
+	}
+	bits := 0.0
+	for _, w := range m {
+		if w >= namedAt*s.sum {
+			return 0
+		}
+		if w > 0 {
+			bits -= w / all * math.Log2(w/all)
+		}
+	}
+	return bits * minutesPerBit
+}
+
+// best is the test to do now; -1: none tells anything.
+func (b *belief) best(done map[int]bool, from int) int {
+	var s some
+	for h, w := range b.weight {
+		if w > faint {
+			s.sets, s.weight, s.sum = append(s.sets, h), append(s.weight, w), s.sum+w
+		}
+	}
 	type way struct {
 		test int
 		cost float64
-		into []uint64
 	}
-	ways := map[string]way{}
-	var order []string
-	for i, t := range l.p.Tests {
-		into := l.split(i, open)
-		if l.done[i] || len(into) < 2 {
+	var ways []way
+	for i := range b.p.Tests {
+		if done[i] || !b.splits(i) {
 			continue
 		}
-		key, cost := fmt.Sprint(into), l.enter(at, i)+t.Minutes()
-		if was, known := ways[key]; !known {
-			ways[key], order = way{i, cost, into}, append(order, key)
-		} else if cost < was.cost {
-			ways[key] = way{i, cost, into}
+		cost := b.enter(from, i)
+		for _, x := range b.by(i, s) {
+			cost += x.sum / s.sum * (b.open(x) + b.back(i))
+		}
+		ways = append(ways, way{i, cost})
+	}
+	if len(ways) == 0 {
+		return -1
+	}
+	slices.SortStableFunc(ways, func(a, b way) int { return cmp.Compare(a.cost, b.cost) })
+	for k := range ways[:min(thought, len(ways))] {
+		w := &ways[k]
+		w.cost = b.enter(from, w.test)
+		for _, x := range b.by(w.test, s) {
+			w.cost += x.sum / s.sum * b.then(x, w.test, done)
 		}
 	}
-	best, which := math.Inf(1), -1
-	for _, key := range order {
-		w := ways[key]
-		cost := w.cost
-		for _, b := range w.into {
-			p := 0.0
-			for k, x := range l.share {
-				if b>>k&1 == 1 {
-					p += x
-				}
-			}
-			k := looked{b, w.test, deep - 1}
-			next, known := l.told[k]
-			if !known {
-				next, _ = l.minutes(b, w.test, deep-1)
-				l.told[k] = next
-			}
-			cost += p / sum * next
-		}
-		if cost < best {
-			best, which = cost, w.test
-		}
-	}
-	if which < 0 {
-		return back, -1
-	}
-	return best, which
+	ways = ways[:min(thought, len(ways))]
+	return slices.MinFunc(ways, func(a, b way) int { return cmp.Compare(a.cost, b.cost) }).test
 }
 
-// excusedBy is the first result after which a test would have shown nothing new.
-func (p Plan) excusedBy(t Test, results []Result, left func(int) ([]string, bool)) int {
-	for n := range results {
-		ids, sound := left(n + 1)
-		shows := map[string]bool{}
-		if sound {
-			shows[""] = true
-		}
-		for _, id := range ids {
-			shows[t.Out[id]] = true
-		}
-		if len(shows) < 2 {
-			return n
-		}
+// then is what is to be expected after a test by the best one that follows.
+func (b *belief) then(s some, at int, done map[int]bool) float64 {
+	open := b.open(s)
+	least := open + b.back(at)
+	if open == 0 {
+		return least
 	}
-	return len(results) - 1
+	for i := range b.p.Tests {
+		if done[i] || i == at {
+			continue
+		}
+		into := b.by(i, s)
+		if len(into) < 2 {
+			continue
+		}
+		cost := b.enter(at, i) + b.back(i)
+		for _, x := range into {
+			cost += x.sum / s.sum * b.open(x)
+		}
+		least = math.Min(least, cost)
+	}
+	return least
 }
 
-func sumOf(ids []string, odds map[string]float64) float64 {
-	sum := 0.0
-	for _, id := range ids {
-		sum += math.Max(odds[id], 1e-6)
+// enter is what a test takes after another, or as the first; back what it takes to put everything back.
+func (b *belief) enter(from, test int) float64 {
+	before := b.p.home
+	if from >= 0 {
+		before = b.p.Tests[from].setup
 	}
-	return sum
+	return before.minutes(b.p.Tests[test].setup) + b.p.Tests[test].Minutes()
 }
+
+func (b *belief) back(test int) float64 { return b.p.Tests[test].setup.minutes(b.p.home) }

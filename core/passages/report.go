@@ -81,10 +81,16 @@ func (p Plan) Report(c *circuit.Circuit, options []string, outs []Out) (Report, 
 		return r, fmt.Errorf("%s has %d seals; tests are planned for %d at most: describe the housing in parts, a file each", c.Title, len(p.Seals), MostSeals)
 	}
 	var results []Result
+	named := map[int][]string{} // of each test done: the places, as they were given
 	for _, o := range outs {
 		x, err := p.result(c, o)
 		if err != nil {
 			return r, err
+		}
+		named[x.Test] = append(named[x.Test], o.At)
+		if i := slices.IndexFunc(results, func(y Result) bool { return y.Test == x.Test }); i >= 0 {
+			results[i].Places = append(results[i].Places, x.Places...)
+			continue
 		}
 		results = append(results, x)
 	}
@@ -132,10 +138,8 @@ func (p Plan) Report(c *circuit.Circuit, options []string, outs []Out) (Report, 
 		if by, ok := next.Excused[i]; ok && len(results) > 0 {
 			x.ExcusedBy = new(results[by].Test + 1)
 		}
-		for k, o := range results {
-			if o.Test == i {
-				x.Result = new(outs[k].At)
-			}
+		if at := named[i]; at != nil {
+			x.Result = new(strings.Join(at, ", "))
 		}
 		r.Tests = append(r.Tests, x)
 	}
@@ -164,7 +168,7 @@ func (p Plan) result(c *circuit.Circuit, o Out) (Result, error) {
 	}
 	for _, at := range []string{o.At, atItself + o.At} {
 		if could[at] {
-			return Result{i, at}, nil
+			return Result{i, []string{at}}, nil
 		}
 	}
 	var have []string

@@ -18,7 +18,8 @@ type Way int
 // The ways. Each draws the same conclusions from what it saw.
 const (
 	Planned  Way = iota // the tests of the plan, each time the one that splits best
-	AsFiled             // the file's own tests, in their order, those that would show nothing new left out
+	AsFiled             // the file's own tests, in their order
+	Excusing            // the same, those that would show nothing new left out
 	OneByOne            // for the likeliest seal that was not tried the test that is nearest
 	Ways
 )
@@ -39,11 +40,14 @@ type Played struct {
 	Meant   int // escapes that are meant, mended: none may be
 }
 
-// Leak is one seal and how loud it is.
+// Leak is one seal and how loud it is: tenfold for every half.
 type Leak struct {
 	Seal string
-	Loud float64
+	Loud float64 // 0 to 1
 }
+
+// besideLouder is how much less loud a leak may be to be noticed at its own place beside another: a fifth.
+const besideLouder = 0.35
 
 // Housing is a circuit with its tests, worked out once.
 type Housing struct {
@@ -74,7 +78,7 @@ func Of(c *circuit.Circuit) (h Housing, ok bool) {
 	}
 	own := passages.Fixed(c, tests)
 	own.Seals = plan.Seals
-	h.plans = [Ways]passages.Plan{passages.Fixed(c, all), own, passages.Fixed(c, all)}
+	h.plans = [Ways]passages.Plan{passages.Fixed(c, all), own, own, passages.Fixed(c, all)}
 	return h, len(own.Tests) > 1 && len(plan.Tests) > 1
 }
 
@@ -99,38 +103,33 @@ func (h Housing) Draw(r *rand.Rand, leaks int) []Leak {
 	return out
 }
 
-// Play goes on until every leak is mended. In each test the loudest leak that it tries is heard, and nothing else.
+// Play goes on until every leak is mended. In each test the loudest leak that it tries is noticed, and at their own
+// places those that are nearly as loud.
 func (h Housing) Play(way Way, leaks []Leak) (out Played) {
 	leaks = slices.Clone(leaks)
 	p := h.plans[way]
 	var results []passages.Result
 	var last *passages.Test
-	sound := map[string]bool{} // mended for nothing, or mended
+	tried := map[string]bool{} // mended
 	odds := maps.Clone(h.odds)
 	for len(leaks) > 0 {
 		n := p.Next(results, odds)
-		if i := h.next(way, n, results, last, odds); i >= 0 {
+		if i := h.next(way, n, results, last); i >= 0 {
 			minutes, changes := p.Tests[i].After(h.c, last)
 			out.count(minutes, changes)
 			out.Tests++
 			last = &p.Tests[i]
-			heard := Leak{Loud: -1}
-			for _, l := range leaks {
-				if last.Out[l.Seal] != "" && l.Loud > heard.Loud {
-					heard = l
-				}
-			}
-			results = append(results, passages.Result{Test: i, Where: last.Out[heard.Seal]})
+			results = append(results, passages.Result{Test: i, Places: noticed(last, leaks)})
 			continue
 		}
-		left := slices.DeleteFunc(slices.Clone(n.Left), func(id string) bool { return sound[id] })
-		if len(left) == 0 { // what was seen does not go together: two leaks, and the louder hid the other
-			left = slices.DeleteFunc(slices.Clone(p.Seals), func(id string) bool { return sound[id] })
-			slices.SortStableFunc(left, func(a, b string) int { return cmp.Compare(odds[b], odds[a]) })
+		left := slices.DeleteFunc(slices.Clone(n.Left), func(id string) bool { return tried[id] })
+		if len(left) == 0 {
+			left = slices.DeleteFunc(slices.Clone(p.Seals), func(id string) bool { return tried[id] })
+			slices.SortStableFunc(left, func(a, b string) int { return cmp.Compare(n.Odds[b], n.Odds[a]) })
 		}
 		seal := left[0]
 		i := slices.IndexFunc(leaks, func(l Leak) bool { return l.Seal == seal })
-		sound[seal] = true
+		tried[seal] = true
 		odds[seal] = 1e-6
 		if i < 0 {
 			if slices.ContainsFunc(leaks, func(l Leak) bool { return h.group[l.Seal] == h.group[seal] }) {
@@ -146,12 +145,33 @@ func (h Housing) Play(way Way, leaks []Leak) (out Played) {
 		}
 		leaks = slices.Delete(leaks, i, i+1)
 		// What held, held; where air came out is looked at again.
-		results = slices.DeleteFunc(results, func(r passages.Result) bool { return r.Where != "" })
+		results = slices.DeleteFunc(results, func(r passages.Result) bool { return len(r.Places) > 0 })
 	}
 	if last != nil {
 		out.count(last.Back(h.c))
 	}
 	return out
+}
+
+// noticed are the places at which a test shows leaks.
+func noticed(t *passages.Test, leaks []Leak) []string {
+	var places []string
+	loudest := 0.0
+	for _, l := range leaks {
+		if t.Out[l.Seal] != "" {
+			loudest = max(loudest, l.Loud)
+		}
+	}
+	for _, l := range leaks {
+		at := t.Out[l.Seal]
+		if at != "" && l.Loud >= loudest-besideLouder && !slices.Contains(places, at) {
+			places = append(places, at)
+		}
+	}
+	if len(places) > 1 { // what falls unseen is not noticed beside what is heard
+		places = slices.DeleteFunc(places, func(at string) bool { return at == passages.Unseen })
+	}
+	return places
 }
 
 func (p *Played) count(minutes float64, changes []passages.Change) {
@@ -164,7 +184,7 @@ func (p *Played) count(minutes float64, changes []passages.Change) {
 }
 
 // next is the test that a way does now, -1: none.
-func (h Housing) next(way Way, n passages.Next, results []passages.Result, last *passages.Test, odds map[string]float64) int {
+func (h Housing) next(way Way, n passages.Next, results []passages.Result, last *passages.Test) int {
 	if n.Test < 0 || way == Planned {
 		return n.Test
 	}
@@ -172,9 +192,9 @@ func (h Housing) next(way Way, n passages.Next, results []passages.Result, last 
 	done := func(i int) bool {
 		return slices.ContainsFunc(results, func(r passages.Result) bool { return r.Test == i })
 	}
-	if way == AsFiled {
+	if way != OneByOne {
 		for i := range p.Tests {
-			if _, excused := n.Excused[i]; !excused && !done(i) {
+			if _, excused := n.Excused[i]; !done(i) && (way == AsFiled || !excused) {
 				return i
 			}
 		}

@@ -8,8 +8,7 @@ import (
 )
 
 // On every housing that has tests of its own: every leak is found by every way, no escape that is meant is blamed,
-// and to one leak the plan needs less than the file's order and than one seal at a time. With two leaks it is only
-// played: its tests are chosen as if there were one.
+// and to one leak and to two the plan needs less than the file's order and than one seal at a time.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	all, err := library.Circuits()
 	if err != nil {
@@ -45,10 +44,10 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	if played < 200 {
 		t.Errorf("only %d were played", played)
 	}
-	if one := sum[1]; one[Planned] >= one[AsFiled] || one[Planned] >= one[OneByOne] {
-		t.Errorf("minutes to one leak: planned %.0f, as filed %.0f, one by one %.0f", one[Planned], one[AsFiled], one[OneByOne])
-	}
 	for n := 1; n < len(sum); n++ {
-		t.Logf("%d leaking: planned %.1f min, %.2f of the file's order, %.2f of one by one", n, sum[n][Planned]/float64(played/2), sum[n][Planned]/sum[n][AsFiled], sum[n][Planned]/sum[n][OneByOne])
+		if by := sum[n]; by[Planned] >= by[AsFiled] || by[Planned] >= by[OneByOne] {
+			t.Errorf("minutes to %d leaks: planned %.0f, as filed %.0f, one by one %.0f", n, by[Planned], by[AsFiled], by[OneByOne])
+		}
+		t.Logf("%d leaking: planned %.1f min, %.2f of the file's order, %.2f of the same excusing, %.2f of one by one", n, sum[n][Planned]/float64(played/2), sum[n][Planned]/sum[n][AsFiled], sum[n][Planned]/sum[n][Excusing], sum[n][Planned]/sum[n][OneByOne])
 	}
 }
