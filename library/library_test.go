@@ -177,7 +177,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 142", "no option and no school"},
 		{"two-stroke-crankcase", "step: turned", "step: spun", "line 287", "which is no step here"},
 		{"cylinder-head", "circuit: engine-block}", "circuit: engine-block, held: warm}", "line 195", "give one of the three"},
-		{"carburettor-bench", "    presses: 4\n", "", "line 142", "needs how many presses"},
+		{"carburettor-bench", "    presses: 4\n", "", "line 145", "needs how many presses"},
 	} {
 		raw, err := files.ReadFile("circuits/" + c.file + ".yaml")
 		if err != nil {

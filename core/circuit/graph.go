@@ -106,6 +106,8 @@ func (p Port) mouth() Part {
 // Vented reports whether air that leaks into a chamber in a step gets out of it, so that the
 // leak goes on and shows.
 func (c *Circuit) Vented(id string, s Step) bool {
+	under := c.Pressed(s).Chambers
+	pressed := func(a, b string) bool { return slices.Contains(under, a) || slices.Contains(under, b) }
 	in := map[string]bool{id: true}
 	for grown := true; grown; {
 		grown = false
@@ -115,7 +117,7 @@ func (c *Circuit) Vented(id string, s Step) bool {
 			}
 			for _, p := range c.Parts {
 				a, b := p.Between[0], p.Between[1]
-				if in[a] != in[b] && (a == ch || b == ch) && (p.Joins || p.Forced(s)) && p.Passes(s) {
+				if in[a] != in[b] && (a == ch || b == ch) && (p.Joins || p.Forced(s) || p.OneWay && p.opensFrom(s) == ch && !pressed(a, b)) && p.Passes(s) {
 					in[a], in[b], grown = true, true, true
 				}
 			}

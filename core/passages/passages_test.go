@@ -285,7 +285,7 @@ func TestWhatIsChangedIsPutBack(t *testing.T) {
 // shown is what a test shows where one seal leaks.
 func shown(p Plan, test int, leak string) Result {
 	if at := p.Tests[test].Out[leak]; at != "" {
-		return Result{test, []string{at}}
+		return Result{Test: test, Places: []string{at}}
 	}
 	return Result{Test: test}
 }

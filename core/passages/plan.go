@@ -17,6 +17,7 @@ type Plan struct {
 	Minutes float64    // everything put back as it was found included
 	Least   float64    // no order of any tests that tell as much takes less, minutes
 	home    setup      // as it was found
+	now     *setup     // as it stands; nil: as after the last result
 	Apart   [][]string // seals that these tests tell from all others; those that no test can split stand together
 }
 

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
-	"idlehiss/core/quantity"
 )
 
 // Report is a plan with what was found so far, for people and programs.
@@ -168,7 +167,7 @@ func (p Plan) result(c *circuit.Circuit, o Out) (Result, error) {
 	}
 	for _, at := range []string{o.At, atItself + o.At} {
 		if could[at] {
-			return Result{i, []string{at}}, nil
+			return Result{Test: i, Places: []string{at}}, nil
 		}
 	}
 	var have []string
@@ -201,59 +200,6 @@ func (p Plan) whyNot(c *circuit.Circuit) []WhyNot {
 	}
 	for _, id := range p.Untried {
 		out = append(out, WhyNot{[]string{id}, "no bore brings pressure to one side of it alone"})
-	}
-	return out
-}
-
-// title names a chamber, a port, a position or a part.
-func title(c *circuit.Circuit, id string) string {
-	if ch, ok := c.Chamber(id); ok {
-		return ch.Title
-	}
-	for _, x := range c.Parts {
-		if x.ID == id {
-			return x.Title
-		}
-	}
-	for _, x := range c.Ports {
-		if x.ID == id || "port-"+x.ID == id {
-			return x.Title
-		}
-	}
-	for _, x := range c.Positions {
-		if x.ID == id {
-			return x.Title
-		}
-		for _, s := range x.States {
-			if s.ID == id {
-				return s.Title
-			}
-		}
-	}
-	return id
-}
-
-// says are changes in words.
-func says(c *circuit.Circuit, all []Change) []string {
-	out := []string{}
-	for _, x := range all {
-		what := title(c, x.At)
-		switch x.Does {
-		case LetGo:
-			out = append(out, quantity.Capital(what)+" let go")
-		case Unplug:
-			out = append(out, "Plug out: "+quantity.Lower(what))
-		case Plug:
-			out = append(out, "Plug in: "+quantity.Lower(what))
-		case Move:
-			out = append(out, quantity.Capital(what)+" to "+title(c, x.To))
-		case Work:
-			out = append(out, quantity.Capital(what)+" held "+x.To)
-		case Unfeed:
-			out = append(out, "Air off: "+quantity.Lower(what))
-		case Feed:
-			out = append(out, "Air in: "+quantity.Lower(what))
-		}
 	}
 	return out
 }
