@@ -70,40 +70,15 @@ func (r *Room) SkipProof(ctx context.Context, jobID string, w desk.Write) (desk.
 // ToppedUp is what the machine is reported to lose.
 type ToppedUp struct {
 	desk.Write
-	Added  string  `json:"added" maxLength:"30" doc:"a volume, such as 0.5 L"`
-	Within string  `json:"within" maxLength:"30" doc:"a time, such as 14 d"`
-	Hours  float64 `json:"hours" exclusiveMinimum:"0" maximum:"24" doc:"a day under pressure"`
+	trail.TopUps
 }
-
-// toppedUp is what its fact keeps.
-type toppedUp struct {
-	M3PerS float64 `json:"m3_per_s"` // while under pressure
-}
-
-const hoursADay = 24
 
 // TopUps takes down how much is topped up, so that a leak can be held against it.
 func (r *Room) TopUps(ctx context.Context, jobID string, in ToppedUp) (desk.Receipt, error) {
-	added, err := quantity.Parse(in.Added, quantity.Volume, quantity.MustNamed("L", quantity.Volume), 0)
-	if err != nil {
-		return desk.Receipt{}, desk.Refuse("added", "%v", err)
-	}
-	within, err := quantity.Parse(in.Within, quantity.Time, quantity.MustNamed("d", quantity.Time), 0)
-	if err != nil || within.Low <= 0 {
-		return desk.Receipt{}, desk.Refuse("within", "%q is no time: type one such as 14 d", in.Within)
-	}
-	if !(in.Hours > 0) || in.Hours > hoursADay {
-		return desk.Receipt{}, desk.Refuse("hours", "type for how many of the day's 24 hours the circuit is under pressure")
-	}
-	rate := added.Mid() / (within.Mid() * in.Hours / hoursADay)
-	says := fmt.Sprintf("Topped up by %s within %s, %s hours a day: %s mL an hour.", written(added), written(within), quantity.Significant(in.Hours, 2), quantity.Significant(rate*3600e6, 2))
 	return r.change(ctx, jobID, in.Write, in, "facts", func(p *pencil) error {
-		return p.fact(entry{"topped-up", terms.AboutTopUps, "", terms.FirstLook, terms.FromSaid, says, toppedUp{rate}})
+		kept, says, err := in.Keep()
+		return errors.Join(err, p.fact(entry{"topped-up", terms.AboutTopUps, "", terms.FirstLook, terms.FromSaid, says, kept}))
 	})
-}
-
-func written(v quantity.Value) string {
-	return quantity.Significant(v.Unit.Of(v.Mid()), 3) + " " + v.Unit.Symbol
 }
 
 // NewReminder is something to look at again, in so many minutes, and again where it is slow.
@@ -255,7 +230,7 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 		}
 		found := strings.TrimSpace(in.Found)
 		if found == "" {
-			found = strings.Join(p.seenAt(p.own()), ", ")
+			found = strings.Join(trail.SeenAt(p.looks, p.own()), ", ")
 		}
 		call := p.job.Call
 		all, err := r.outcome(ctx, p.file)
@@ -287,5 +262,5 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 
 // outstanding is what must be ticked before the job may be closed, and is not.
 func (f *file) outstanding() []circuit.Item {
-	return append([]circuit.Item{}, runsheet.Outstanding(&f.basis.Circuit, f.ticked, f.bladders()...)...)
+	return slices.Concat([]circuit.Item{}, runsheet.Outstanding(&f.basis.Circuit, f.ticked, f.bladders()...), trail.PutBack(&f.basis.Circuit, f.facts))
 }

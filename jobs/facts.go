@@ -1,7 +1,6 @@
 package jobs
 
 import (
-	"encoding/json"
 	"fmt"
 
 	"idlehiss/core/judge"
@@ -9,6 +8,7 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/holds"
 	"idlehiss/logbook"
+	"idlehiss/trail"
 )
 
 // factViews are what was taken down, in order of time.
@@ -22,29 +22,15 @@ func (f *file) factViews() []FactView {
 	out := []FactView{}
 	for _, x := range f.facts {
 		v := FactView{ID: x.ID, At: x.At, By: x.By, Subject: x.Subject, About: x.About, Stage: x.Stage, Sentence: x.Sentence, Source: x.Source, Superseded: x.SupersededBy != ""}
-		if was, ok := by[x.ID]; ok && was.Sentence != x.Sentence && x.Subject != terms.AboutTick && contradicts(was, x) {
+		if was, ok := by[x.ID]; ok && was.Sentence != x.Sentence && x.Subject != terms.AboutTick && x.Subject != terms.AboutSetUp && trail.Contradicts(was, x) {
 			v.Against = was.Sentence
 		}
-		if v.Superseded && x.Subject == terms.AboutFound && v.Against == "" {
-			continue // filled in, cell by cell: what it came to stands later
+		if v.Superseded && (x.Subject == terms.AboutFound && v.Against == "" || x.Subject == terms.AboutSetUp) {
+			continue // filled in, cell by cell or plug by plug: what it came to stands later
 		}
 		out = append(out, v)
 	}
 	return out
-}
-
-// contradicts reports whether a later fact says otherwise than one before it. Who corrects
-// an entry of their own contradicts nobody. What is found at a step grows cell by cell:
-// only a cell that was changed says otherwise.
-func contradicts(was, now logbook.Fact) bool {
-	if own := was.By == now.By && (was.By != "" || was.Device == now.Device); own || now.Subject != terms.AboutFound {
-		return !own
-	}
-	var a, b steps.Entry
-	if json.Unmarshal(was.Value, &a) != nil || json.Unmarshal(now.Value, &b) != nil {
-		return true
-	}
-	return a.Contradicts(b)
 }
 
 // holdFacts are the sentences that a hold itself gives: they are worked out, not kept.

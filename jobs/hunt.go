@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
@@ -31,32 +32,73 @@ type TakeAnswer struct {
 	trail.Answered
 }
 
-// told takes down something that the hunt is told.
-func (r *Room) told(ctx context.Context, jobID string, w desk.Write, content any, prefix string, subject terms.Subject, about string, source terms.Source, value any, says func(*file) (string, error)) (desk.Receipt, error) {
-	return r.change(ctx, jobID, w, content, "looks", func(p *pencil) error {
-		words, err := says(p.file)
-		if err != nil {
+// TakeTried is what an isolation test showed.
+type TakeTried struct {
+	desk.Write
+	trail.Tried
+}
+
+// TakeSetUp is one change of how everything stands on the bench.
+type TakeSetUp struct {
+	desk.Write
+	trail.SetUp
+}
+
+// told takes down something that the hunt is told: e without its stage and words.
+func (r *Room) told(ctx context.Context, jobID string, w desk.Write, content any, e entry, says func(c *circuit.Circuit) (string, error)) (desk.Receipt, error) {
+	return r.change(ctx, jobID, w, content, "looks", func(p *pencil) (err error) {
+		e.stage = terms.HuntStage
+		if e.says, err = says(&p.basis.Circuit); err != nil {
 			return err
 		}
-		return p.fact(entry{prefix, subject, about, terms.HuntStage, source, words, value})
+		return p.fact(e)
 	})
 }
 
 // Ground takes it down.
 func (r *Room) Ground(ctx context.Context, jobID string, in TakeGround) (desk.Receipt, error) {
-	return r.told(ctx, jobID, in.Write, in, "ground", terms.AboutGround, "", terms.FromSaid, in.Ground, func(f *file) (string, error) {
-		return in.Says(&f.basis.Circuit, r.lib)
+	return r.told(ctx, jobID, in.Write, in, entry{prefix: "ground", subject: terms.AboutGround, source: terms.FromSaid, value: in.Ground}, func(c *circuit.Circuit) (string, error) {
+		return in.Says(c, r.lib)
 	})
 }
 
 // CameOut takes it down.
 func (r *Room) CameOut(ctx context.Context, jobID string, in TakePlace) (desk.Receipt, error) {
-	return r.told(ctx, jobID, in.Write, in, "came-out", terms.AboutCameOut, in.Place, terms.FromEyes, in.CameOut, func(f *file) (string, error) { return in.Says(&f.basis.Circuit) })
+	return r.told(ctx, jobID, in.Write, in, entry{prefix: "came-out", subject: terms.AboutCameOut, about: in.Place, source: terms.FromEyes, value: in.CameOut}, in.Says)
 }
 
 // Answer takes down what was noticed of an act.
 func (r *Room) Answer(ctx context.Context, jobID string, in TakeAnswer) (desk.Receipt, error) {
-	return r.told(ctx, jobID, in.Write, in, "act", terms.AboutAct, in.Act, terms.FromEyes, in.Seen, func(f *file) (string, error) { return in.Says(&f.basis.Circuit) })
+	return r.told(ctx, jobID, in.Write, in, entry{prefix: "act", subject: terms.AboutAct, about: in.Act, source: terms.FromEyes, value: in.Seen}, in.Says)
+}
+
+// Tried takes down what an isolation test showed.
+func (r *Room) Tried(ctx context.Context, jobID string, in TakeTried) (desk.Receipt, error) {
+	return r.told(ctx, jobID, in.Write, in, entry{prefix: "tried", subject: terms.AboutTried, about: in.Test, source: terms.FromEyes, value: in.Tried}, in.Says)
+}
+
+// SetUp takes down a change of how everything stands on the bench.
+func (r *Room) SetUp(ctx context.Context, jobID string, in TakeSetUp) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "looks", func(p *pencil) error {
+		stand, err := in.After(&p.basis.Circuit, p.log(nil).StandNow())
+		if err != nil {
+			return err
+		}
+		return p.fact(entry{"set-up", terms.AboutSetUp, "", terms.HuntStage, terms.FromEyes, in.Says(&p.basis.Circuit), stand})
+	})
+}
+
+// Passages is a job's housing as it is tested passage by passage.
+func (r *Room) Passages(ctx context.Context, jobID string) (trail.PassagesView, error) {
+	l, err := r.known(ctx, jobID)
+	if err != nil {
+		return trail.PassagesView{}, err
+	}
+	v, ok := l.Passages(r.lib)
+	if !ok {
+		return v, desk.Refuse("id", "%s has one way in and no levers: it is not tested passage by passage", l.Circuit.Title)
+	}
+	return v, nil
 }
 
 // TakePhoto is a picture of a part.
@@ -95,6 +137,15 @@ func (r *Room) PhotoOf(ctx context.Context, id string) ([]byte, error) {
 
 // Why says which evidence raised a suspect, and which lowered it.
 func (r *Room) Why(ctx context.Context, jobID, part string) ([]trail.HuntReason, error) {
+	l, err := r.known(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	return l.Why(r.lib, part), nil
+}
+
+// known is what a hunt reads of a job, its holds as they are now.
+func (r *Room) known(ctx context.Context, jobID string) (*trail.Log, error) {
 	f, err := r.file(ctx, jobID)
 	if err != nil {
 		return nil, err
@@ -104,7 +155,7 @@ func (r *Room) Why(ctx context.Context, jobID, part string) ([]trail.HuntReason,
 		return nil, err
 	}
 	_, err = r.outcome(ctx, f)
-	return f.log(shown).Why(r.lib, part), err
+	return f.log(shown), err
 }
 
 // log is what a hunt reads of a job, its steps worked out before. shown are its holds as they are now;

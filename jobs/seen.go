@@ -5,8 +5,7 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
-	"idlehiss/core/terms"
-	"idlehiss/logbook"
+	"idlehiss/trail"
 )
 
 // joints are the pieces of the rig as suspects.
@@ -18,44 +17,11 @@ func (f *file) joints() []circuit.Part {
 	return out
 }
 
-// seenAt names those of some parts at which a leak was seen, each once.
-func (f *file) seenAt(parts []circuit.Part) []string {
-	var out []string
-	for _, o := range f.looks {
-		if !o.Seen || o.Class == terms.Meant {
-			continue
-		}
-		for _, p := range parts {
-			if p.ID == o.Part && !slices.Contains(out, p.Title) {
-				out = append(out, p.Title)
-			}
-		}
-	}
-	return out
-}
-
 // faults names the parts of the circuit at which a leak was seen, the rig's among them.
-func (f *file) faults() []string { return f.seenAt(f.parts()) }
+func (f *file) faults() []string { return trail.SeenAt(f.looks, f.parts()) }
 
 // unmended names the parts of the circuit at which a leak was seen last, and not mended since.
-func (f *file) unmended() []string {
-	last := map[string]logbook.Observation{}
-	for _, o := range f.looks {
-		last[o.Part] = o
-	}
-	for _, x := range f.facts {
-		if o, ok := last[x.About]; ok && x.Subject == terms.AboutRepair && !x.At.Before(o.At) {
-			delete(last, x.About)
-		}
-	}
-	var out []string
-	for _, p := range f.own() {
-		if o := last[p.ID]; o.Seen && o.Class.Faulty() {
-			out = append(out, p.Title)
-		}
-	}
-	return out
-}
+func (f *file) unmended() []string { return trail.Unmended(f.looks, f.facts, f.own()) }
 
 // parts are those of the circuit as fitted, then those that each thing has one of, as the file
 // names them together: a look may be at either.
@@ -85,5 +51,5 @@ func (f *file) rigSeen() []string {
 			rig = append(rig, p)
 		}
 	}
-	return f.seenAt(rig)
+	return trail.SeenAt(f.looks, rig)
 }

@@ -8,6 +8,7 @@ import (
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
+	"idlehiss/core/passages"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
@@ -31,7 +32,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	j := f.job
 	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
 		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
-		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
+		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Bores: passages.Wanted(c), Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
 		Signs: trail.SignViews(c, f.facts), Hunch: trail.Hunch(f.facts), Escape: trail.Escape(f.facts), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: trail.Reminders(f.facts, r.desk.Clock.Now())}
 	var err error
 	if v.Holds, err = r.holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: f.basis, Holds: f.rows, Calls: f.calls}); err != nil {
@@ -165,7 +166,7 @@ func (f *file) explains(shown []holds.HoldView) (string, error) {
 	if !ok {
 		return "", nil
 	}
-	var reported toppedUp
+	var reported trail.ToppedUp
 	if err := json.Unmarshal(x.Value, &reported); err != nil {
 		return "", err
 	}

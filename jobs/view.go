@@ -93,6 +93,7 @@ type JobView struct {
 	Suspects    []trail.SuspectView `json:"suspects"` // the likeliest first
 	Photos      []trail.PhotoView   `json:"photos"`
 	Hunt        trail.HuntView      `json:"hunt"`
+	Bores       bool                `json:"bores"`     // it is tested passage by passage
 	Imitators   []circuit.Imitator  `json:"imitators"` // what looks like a sign, or like another part
 	Holds       []holds.HoldView    `json:"holds"`
 	RigProven   bool                `json:"rig_proven"`

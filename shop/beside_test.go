@@ -22,6 +22,7 @@ import (
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/library"
+	"idlehiss/trail"
 )
 
 // unstroked is a needle hold pumped without strokes being counted.
@@ -71,14 +72,14 @@ func TestALeakIsHeldAgainstWhatIsToppedUp(t *testing.T) {
 		h = b.read(h.ID, 16-0.5*float64(n))
 	}
 	for added, says := range map[string]string{"400 L": "too small to be the cause", "0.2 L": "It could lose"} {
-		v := must[JobView](b)(b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: added, Within: "14", Hours: 8})))
+		v := must[JobView](b)(b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), TopUps: trail.TopUps{Added: added, Within: "14", Hours: 8}})))
 		if !strings.Contains(strings.ToLower(v.Explains), strings.ToLower(says)) {
 			t.Errorf("%s: %q (leak %+v)", added, v.Explains, h.Report.LossMLPerH)
 		}
 	}
-	_, err := b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: "some", Within: "14", Hours: 8}))
+	_, err := b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), TopUps: trail.TopUps{Added: "some", Within: "14", Hours: 8}}))
 	refused(t, "some", err, desk.BadInput, "added")
-	_, err = b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), Added: "1 L", Within: "soon", Hours: 8}))
+	_, err = b.sheet(b.Jobs.TopUps(b.ctx, j.ID, jobs.ToppedUp{Write: b.write(), TopUps: trail.TopUps{Added: "1 L", Within: "soon", Hours: 8}}))
 	refused(t, "soon", err, desk.BadInput, "within")
 }
 

@@ -6,6 +6,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
+	"idlehiss/core/passages"
 	"idlehiss/core/terms"
 	"idlehiss/library"
 	"idlehiss/logbook"
@@ -27,6 +28,15 @@ type Log struct {
 	CameOut []CameOut
 	Answers map[string]circuit.Noticed // by act
 	Ground  Ground
+	Tried   []TriedAt      // isolation tests that stand, in order of time
+	Stand   passages.Stand // how everything stands on the bench
+	StandAt time.Time      // since when
+}
+
+// TriedAt is an isolation test with its moment.
+type TriedAt struct {
+	Tried
+	At time.Time
 }
 
 // Held is a hold that was judged.

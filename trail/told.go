@@ -164,6 +164,16 @@ func Read(c *circuit.Circuit, facts logbook.Facts, looks []logbook.Observation) 
 			l.CameOut = append(l.CameOut, out)
 		}
 	}
+	for _, x := range facts.On(terms.AboutTried) {
+		var t Tried
+		if json.Unmarshal(x.Value, &t) == nil && !t.Undone {
+			l.Tried = append(l.Tried, TriedAt{t, x.At})
+		}
+	}
+	l.Stand = StandOf(facts)
+	if x, ok := facts.Standing(terms.AboutSetUp, ""); ok {
+		l.StandAt = x.At
+	}
 	for _, x := range facts.On(terms.AboutAct) {
 		var seen circuit.Noticed
 		if json.Unmarshal(x.Value, &seen) == nil && seen != "" {

@@ -45,6 +45,7 @@ func (l *Log) read(methods []hunt.Method, repairs []circuit.Repair) *reading {
 	r.said()
 	r.looks()
 	r.answers()
+	r.passed()
 	return r
 }
 

@@ -5,8 +5,10 @@ import (
 	"math"
 	"strings"
 
+	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
+	"idlehiss/core/passages"
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 )
@@ -45,4 +47,36 @@ func actSays(what, saw string) string { return strings.TrimSuffix(what, ".") + "
 
 func cameSays(place string) string {
 	return fmt.Sprintf("It came out at the %s.", quantity.Lower(place))
+}
+
+func triedSays(test, showed string) string { return test + ": " + quantity.Lower(showed) }
+
+func splitSays(left, groups int) string {
+	switch {
+	case left < 2:
+		return "It shows whether that part leaks."
+	case groups < 2:
+		return fmt.Sprintf("It tries all %d parts that may leak.", left)
+	}
+	return fmt.Sprintf("%d parts may leak. Where the air comes out splits them into %d groups.", left, groups)
+}
+
+func workSays(parts []PassageSeal) string {
+	var names []string
+	for _, p := range parts {
+		names = append(names, quantity.Lower(p.Title))
+	}
+	list := strings.Join(names, ", ")
+	if n := len(names); n > 1 {
+		list = strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+	}
+	return "A stuck valve imitates a leaking one. Work the " + list + " by hand or rap it, then look again."
+}
+
+func waySays(c *circuit.Circuit, w passages.Path) string {
+	var names []string
+	for _, id := range w.Leaks {
+		names = append(names, quantity.Lower(passages.PlaceSays(c, id)))
+	}
+	return quantity.Capital(strings.Join(names, ", then "))
 }

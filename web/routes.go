@@ -206,6 +206,9 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "ground", "/api/jobs/{id}/ground", "Note what the hunt takes for granted: covers off, tools, noise", j.Ground)
 	write(api, "came-out", "/api/jobs/{id}/came-out", "Note a place where it came out", j.CameOut)
 	write(api, "answer", "/api/jobs/{id}/answers", "Note what an act showed", j.Answer)
+	write(api, "tried", "/api/jobs/{id}/tried", "Note what an isolation test showed", j.Tried)
+	write(api, "set-up", "/api/jobs/{id}/set-up", "Note a plug, lever or valve that was changed", j.SetUp)
+	view(api, "passages", "/api/jobs/{id}/passages", "The isolation tests of a housing, and the next one", j.Passages)
 	write(api, "photo", "/api/jobs/{id}/photos", "Keep a photo of a part", j.Photo)
 	type suspect struct {
 		ID   string `path:"id"`

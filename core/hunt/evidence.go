@@ -131,6 +131,21 @@ func (o CameOut) Weight(leaks []Leak) float64 {
 
 func (o CameOut) alike(part int) ([2]float64, bool) { return flagged(o.There[part], false), false }
 
+// Nowhere is a test in which nothing came out anywhere and the needle stood: the suspects that it tried.
+type Nowhere struct{ There []bool }
+
+// Weight is how well leaks of these explain it.
+func (o Nowhere) Weight(leaks []Leak) float64 {
+	for _, l := range leaks {
+		if l.Part != Elsewhere && o.There[l.Part] {
+			return cameNot
+		}
+	}
+	return cameThere
+}
+
+func (o Nowhere) alike(part int) ([2]float64, bool) { return flagged(o.There[part], false), false }
+
 // flagged are two yes or no as a kind.
 func flagged(a, b bool) (out [2]float64) {
 	if a {

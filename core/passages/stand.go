@@ -92,3 +92,24 @@ func (p Plan) From(c *circuit.Circuit, s Stand) Plan {
 func (t Test) ID() string {
 	return strings.Join(slices.Concat([]string{t.setup.feed}, t.setup.levers, t.setup.worked), "/")
 }
+
+// Exits are the openings and ports by which air gets out of a chamber in a test, by title.
+func (t Test) Exits(c *circuit.Circuit, chamber string) (titles []string) {
+	for _, p := range c.Parts {
+		if (p.Between[0] == chamber || p.Between[1] == chamber) && p.Opening && toAir(p) && (p.LeftOpen != "" || slices.Contains(t.Step.Open, p.ID)) {
+			titles = append(titles, p.Title)
+		}
+	}
+	for _, p := range c.Ports {
+		if p.Chamber == chamber && p.ID != t.Step.Port && p.ClosedBy == "" && p.Mouth == "" && (p.Close != "" || p.LeftOpen != "") {
+			titles = append(titles, p.Title)
+		}
+	}
+	return titles
+}
+
+// Wanted reports whether a circuit is tested passage by passage: a housing, a block, a head or a carburettor with more
+// than one bore, or with levers.
+func Wanted(c *circuit.Circuit) bool {
+	return slices.Contains([]string{"housing", "hydraulic", "block", "head", "carburettor"}, c.Family) && (len(c.Ports) > 1 || len(c.Positions) > 0)
+}

@@ -21,6 +21,7 @@ const atItself = "at "
 const (
 	HoldMinutes   = 4.0 // pump, settle, soap, listen at each outlet
 	needleMinutes = 6.0 // longer, where only the needle would show a leak
+	meantMinutes  = 2.0 // longer, where a leak comes out beside an escape that is meant: more than that must be heard or read
 	feedMinutes   = 2.0 // the rig out of one bore and into another
 	plugMinutes   = 1.5 // a plug or blank put in, or taken out
 	leverMinutes  = 0.5 // a lever, spool or selector put elsewhere
@@ -39,6 +40,7 @@ type Test struct {
 	Own     string       // the id of the circuit's own step that it is; empty: none
 	Pressed circuit.Pressed
 	Out     map[string]string // of each seal it tries: the place where its leak would show
+	MeantAt []string          // places, likewise, at which an escape that is meant comes out
 	setup   setup
 }
 
@@ -52,12 +54,16 @@ type setup struct {
 
 // Minutes is what the test itself takes, its set-up aside.
 func (t Test) Minutes() float64 {
+	minutes := HoldMinutes
 	for _, at := range t.Out {
 		if at == Unseen {
 			return HoldMinutes + needleMinutes
 		}
+		if slices.Contains(t.MeantAt, at) {
+			minutes = HoldMinutes + meantMinutes
+		}
 	}
-	return HoldMinutes
+	return minutes
 }
 
 // found is how a circuit stands before and after.
@@ -228,6 +234,11 @@ func one(c *circuit.Circuit, port circuit.Port, levers []string, w work) Test {
 	for _, p := range t.Pressed.Suspects {
 		if p.Odds > 0 {
 			t.Out[p.ID] = comesOut(c, s, p, in)
+		}
+	}
+	for _, p := range t.Pressed.Meant {
+		if at := comesOut(c, s, p, in); !slices.Contains(t.MeantAt, at) {
+			t.MeantAt = append(t.MeantAt, at)
 		}
 	}
 	t.Own = own(c, t)

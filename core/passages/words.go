@@ -2,7 +2,6 @@ package passages
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
@@ -87,21 +86,15 @@ func (t Test) Says(c *circuit.Circuit) string {
 	return says
 }
 
-// PlaceSays is a place of Test.Out in words.
+// PlaceOf is the id of the place that Test.Out means: a chamber, the part itself, or Unseen.
+func PlaceOf(out string) string { return strings.TrimPrefix(out, atItself) }
+
+// PlaceSays is a place in words.
 func PlaceSays(c *circuit.Circuit, place string) string {
 	if place == Unseen {
-		return "Nothing to see, but the needle falls"
+		return "The needle falls, nothing comes out"
 	}
-	return quantity.Capital(title(c, strings.TrimPrefix(place, atItself)))
-}
-
-// TestSays is a test of the circuit by its id, in words; ok: there is one.
-func (p Plan) TestSays(c *circuit.Circuit, id string) (says string, ok bool) {
-	i := slices.IndexFunc(p.Tests, func(t Test) bool { return t.ID() == id })
-	if i < 0 {
-		return "", false
-	}
-	return p.Tests[i].Says(c), true
+	return quantity.Capital(title(c, place))
 }
 
 // MinutesSay is minutes in words, to the half.

@@ -142,6 +142,8 @@ const (
 	AboutCameOut   Subject = "came out" // key: the place
 	AboutAct       Subject = "act"      // key: the act
 	AboutPhoto     Subject = "photo"    // key: the photo
+	AboutTried     Subject = "tried"    // key: the isolation test
+	AboutSetUp     Subject = "set up"   // how plugs, levers and valves stand on the bench
 
 	// Worked out from a hold whenever a sheet is shown; never kept.
 	AboutHeard   Subject = "heard"
@@ -153,7 +155,7 @@ const (
 func (Subject) Values() []string {
 	return values(AboutMark, AboutTarget, AboutGauge, AboutAllowance, AboutFitted, AboutTick, AboutRemark, AboutProof, AboutLook, AboutFound,
 		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile,
-		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutHeard, AboutHighest, AboutCall)
+		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutTried, AboutSetUp, AboutHeard, AboutHighest, AboutCall)
 }
 
 // KitKind is a kind of kit.

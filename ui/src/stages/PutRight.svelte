@@ -1,7 +1,9 @@
 <script lang="ts">
-  import type { Job, Stage } from '../lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { get, type Job, type Stage } from '../lib/api/client';
   import { event, onward } from '../lib/job';
   import { live } from '../lib/live.svelte';
+  import BoreBack from '../parts/BoreBack.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
   import Mend from '../parts/Mend.svelte';
   import Foot from '../parts/Foot.svelte';
@@ -9,6 +11,11 @@
   import Ticks from '../parts/Ticks.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
+  const bores = createQuery(() => ({
+    queryKey: ['job', job.id, 'passages'],
+    queryFn: () => get('/api/jobs/{id}/passages', { id: job.id }),
+    enabled: job.bores,
+  }));
   const running = $derived(live.of(job.id).filter((h) => h.state !== 'ended'));
 </script>
 
@@ -23,6 +30,7 @@
   <p data-let-down>No hold of this job is under pressure any more. See it at the gauge.</p>
 {/each}
 <Ticks {job} items={stage.ticks} shut={running.length > 0} />
+{#if bores.data && !running.length}<BoreBack {job} view={bores.data} open />{/if}
 <Mend {job} />
 <Foot>
   {#each running as h (h.id)}

@@ -39,6 +39,9 @@ export type Step = Schemas['StepView'];
 export type Suspect = Schemas['SuspectView'];
 export type Proposal = Schemas['Proposal'];
 export type HuntAct = Schemas['HuntAct'];
+export type Passages = Schemas['PassagesView'];
+export type PassageTest = Schemas['PassageTest'];
+export type PassageChange = Schemas['PassageChange'];
 export type Tick = Schemas['TickView'];
 
 type Reply<P extends keyof paths, M extends 'get' | 'post'> = paths[P][M] extends {

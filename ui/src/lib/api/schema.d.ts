@@ -566,6 +566,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/passages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The isolation tests of a housing, and the next one */
+        get: operations["passages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/photos": {
         parameters: {
             query?: never;
@@ -685,6 +702,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/set-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a plug, lever or valve that was changed */
+        post: operations["set-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/signs": {
         parameters: {
             query?: never;
@@ -781,6 +815,23 @@ export interface paths {
         put?: never;
         /** A trace file becomes a finished hold */
         post: operations["drop-trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what an isolation test showed */
+        post: operations["tried"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1508,7 +1559,7 @@ export interface components {
             source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
             /** @enum {string} */
-            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "heard" | "highest" | "call";
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -1799,6 +1850,15 @@ export interface components {
             needs: string;
             title: string;
         };
+        HuntActOf: {
+            answers: components["schemas"]["HuntAnswer"][];
+            done: boolean;
+            id: string;
+            mind: string;
+            needs: string;
+            parts: string[];
+            title: string;
+        };
         HuntAnswer: {
             says: string;
             seen: string;
@@ -1888,6 +1948,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             beside: components["schemas"]["Beside"][];
+            bores: boolean;
             by: string;
             call: components["schemas"]["Combined"];
             circuit: string;
@@ -2289,6 +2350,117 @@ export interface components {
             tells: string[];
             title: string;
             within: string;
+        };
+        PassageChamber: {
+            at: number[];
+            id: string;
+            open: boolean;
+            title: string;
+        };
+        PassageChange: {
+            at: string;
+            does: string;
+            says: string;
+            to: string;
+        };
+        PassageMeant: {
+            flow: string;
+            part: string;
+            title: string;
+        };
+        PassagePart: {
+            between: string[];
+            id: string;
+            meant: boolean;
+            /** Format: int64 */
+            n: number;
+            /** Format: double */
+            odds: number;
+            opening: boolean;
+            seal: boolean;
+            title: string;
+        };
+        PassagePlace: {
+            exits: string[];
+            expected: boolean;
+            id: string;
+            meant: boolean;
+            seals: string[];
+            title: string;
+        };
+        PassagePort: {
+            chamber: string;
+            id: string;
+            mouth: string;
+            title: string;
+        };
+        PassageSeal: {
+            /** Format: double */
+            odds: number;
+            part: string;
+            title: string;
+        };
+        PassageSibling: {
+            test: string;
+            title: string;
+        };
+        PassageTest: {
+            at: string;
+            /** Format: double */
+            at_pa: number;
+            changes: components["schemas"]["PassageChange"][];
+            done: boolean;
+            excused: boolean;
+            feed: string;
+            fell: boolean;
+            found: string[];
+            id: string;
+            like: components["schemas"]["PassageSibling"][];
+            meant: components["schemas"]["PassageMeant"][];
+            mind: components["schemas"]["Item"][];
+            /** Format: double */
+            minutes: number;
+            places: components["schemas"]["PassagePlace"][];
+            plugs: string[];
+            pressed: string[];
+            step: string;
+            title: string;
+            ways: components["schemas"]["PassageWay"][];
+            weakest: string;
+            worked: boolean;
+        };
+        PassageWay: {
+            leaks: string[];
+            place: string;
+            says: string;
+            /** Format: double */
+            share: number;
+            through: string[];
+        };
+        PassageWork: {
+            parts: components["schemas"]["PassageSeal"][];
+            says: string;
+            test: string;
+        };
+        PassagesView: {
+            back: components["schemas"]["PassageChange"][];
+            chambers: components["schemas"]["PassageChamber"][];
+            confirm: components["schemas"]["HuntActOf"][];
+            hand: string;
+            left: components["schemas"]["PassageSeal"][];
+            /** Format: double */
+            minutes: number;
+            named: components["schemas"]["PassageSeal"][][];
+            parts: components["schemas"]["PassagePart"][];
+            ports: components["schemas"]["PassagePort"][];
+            says: string;
+            /** Format: int64 */
+            set: number;
+            sound: boolean;
+            stand: components["schemas"]["Stand"];
+            tests: components["schemas"]["PassageTest"][];
+            why: string;
+            work: components["schemas"]["PassageWork"] | null;
         };
         PhaseReport: {
             /** Format: double */
@@ -2706,6 +2878,16 @@ export interface components {
             ticks: components["schemas"]["TickView"][];
             title: string;
         };
+        Stand: {
+            feed?: string;
+            levers?: {
+                [key: string]: string;
+            };
+            plugs?: string[];
+            worked?: {
+                [key: string]: string;
+            };
+        };
         StartHold: {
             /**
              * Format: date-time
@@ -2910,6 +3092,44 @@ export interface components {
             place: string;
             seen: boolean;
             step?: string;
+        };
+        TakeSetUp: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @enum {string} */
+            does: "let go" | "unplug" | "move" | "work" | "plug" | "feed" | "no feed";
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description of a lever its state, of a valve open or shut; else empty */
+            to: string;
+            /** @description id of a port, an opening, a lever or a valve */
+            what: string;
+        };
+        TakeTried: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description where air came out: chambers, parts or ports, or unseen where only the needle fell; none: it held */
+            places: string[];
+            /** @description id of the test */
+            test: string;
+            /** @description taken back */
+            undone: boolean;
+            /** @description after the valves there were worked by hand */
+            worked: boolean;
         };
         Target: {
             over: boolean;
@@ -4160,6 +4380,37 @@ export interface operations {
             };
         };
     };
+    passages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassagesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     photo: {
         parameters: {
             query?: never;
@@ -4405,6 +4656,41 @@ export interface operations {
             };
         };
     };
+    "set-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSetUp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     sign: {
         parameters: {
             query?: never;
@@ -4603,6 +4889,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DroppedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    tried: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeTried"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */
