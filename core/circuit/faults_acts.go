@@ -14,8 +14,10 @@ func (f *faults) positions() {
 		if len(p.States) < 2 {
 			f.say(at+".states", "position %q has fewer than two states: there is nothing to set", p.ID)
 		}
+		f.wanted(at, p.With, p.Without)
 		for k, s := range p.States {
 			f.declare(fmt.Sprintf("%s.states[%d].id", at, k), "state", s.ID)
+			f.wanted(fmt.Sprintf("%s.states[%d]", at, k), s.With, s.Without)
 		}
 	}
 	known := func(at string, list []string) {

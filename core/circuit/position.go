@@ -12,12 +12,18 @@ type Position struct {
 	ID     string          `yaml:"id" json:"id"`
 	Title  string          `yaml:"title" json:"title"`
 	States []PositionState `yaml:"states" json:"states"`
+
+	With    []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
+	Without []string `yaml:"without" json:"without,omitempty"` // and those that must not
 }
 
 // PositionState is one way to stand. Steps name it in at, parts in at and open_at.
 type PositionState struct {
 	ID    string `yaml:"id" json:"id"`
 	Title string `yaml:"title" json:"title"`
+
+	With    []string `yaml:"with" json:"with,omitempty"`       // options that must be fitted
+	Without []string `yaml:"without" json:"without,omitempty"` // and those that must not
 }
 
 // Line is where a part stands beside the liquid line of its chamber: what leaves it is gas,

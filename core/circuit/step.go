@@ -233,7 +233,13 @@ func (c Circuit) with(so map[string]bool) Circuit {
 		return !slices.ContainsFunc(without, func(o string) bool { return so[o] })
 	}
 	out := c
-	out.Parts, out.Steps, out.Ports, out.Acts = nil, nil, nil, nil
+	out.Parts, out.Steps, out.Ports, out.Acts, out.Positions = nil, nil, nil, nil, nil
+	for _, p := range c.Positions {
+		if has(p.With, p.Without) {
+			p.States = slices.DeleteFunc(slices.Clone(p.States), func(s PositionState) bool { return !has(s.With, s.Without) })
+			out.Positions = append(out.Positions, p)
+		}
+	}
 	for _, p := range c.Ports {
 		if has(p.With, p.Without) {
 			out.Ports = append(out.Ports, p)

@@ -249,8 +249,8 @@ func toAir(p circuit.Part) bool {
 	return p.Between[0] == circuit.Outside || p.Between[1] == circuit.Outside
 }
 
-// comesOut is where the leak of a seal shows: at the seal itself where it stands to the air, else at the openings
-// that the air reaches behind it, named after the first of the chambers that have one.
+// comesOut is where the leak of a seal shows: at the seal itself where it stands to the air, else at the nearest chamber
+// behind it that has a way to the air. Farther ones stand at the shop's pressure like that one: nothing drives air there.
 func comesOut(c *circuit.Circuit, s circuit.Step, p circuit.Part, in map[string]bool) string {
 	far := p.Between[0]
 	if in[far] {
@@ -259,23 +259,23 @@ func comesOut(c *circuit.Circuit, s circuit.Step, p circuit.Part, in map[string]
 	if far == circuit.Outside {
 		return atItself + p.ID
 	}
-	reached := map[string]bool{far: true}
-	for grown := true; grown; {
-		grown = false
-		for _, x := range c.Parts {
-			a, b := x.Between[0], x.Between[1]
-			if reached[a] == reached[b] || x.Removed || toAir(x) || !x.Passes(s) || in[a] || in[b] {
-				continue
-			}
-			if from := x.Between[0]; x.OneWay && !reached[from] && !x.Forced(s) {
-				continue
-			}
-			reached[a], reached[b], grown = true, true, true
+	reached := []string{far}
+	for i := 0; i < len(reached); i++ {
+		at := reached[i]
+		if ch, _ := c.Chamber(at); lets(c, ch, s) {
+			return at
 		}
-	}
-	for _, ch := range c.Chambers {
-		if reached[ch.ID] && lets(c, ch, s) {
-			return ch.ID
+		for _, x := range c.Parts {
+			to := x.Between[0]
+			if to == at {
+				to = x.Between[1]
+			}
+			if x.Between[0] != at && x.Between[1] != at || x.Removed || toAir(x) || !x.Passes(s) || in[to] || slices.Contains(reached, to) {
+				continue
+			}
+			if !x.OneWay || at == x.Between[0] || x.Forced(s) {
+				reached = append(reached, to)
+			}
 		}
 	}
 	return Unseen
@@ -316,11 +316,18 @@ func own(c *circuit.Circuit, t Test) string {
 			return out
 		}
 		if same(theirs.Chambers, t.Pressed.Chambers) && same(ids(theirs.Suspects), ids(t.Pressed.Suspects)) &&
-			!slices.ContainsFunc(s.At, func(id string) bool { return !slices.Contains(t.Step.At, id) }) {
+			!slices.ContainsFunc(s.At, func(id string) bool { return stateOf(c, id) && !slices.Contains(t.Step.At, id) }) {
 			return s.ID
 		}
 	}
 	return ""
+}
+
+// stateOf reports whether a state belongs to a lever that is fitted.
+func stateOf(c *circuit.Circuit, id string) bool {
+	return slices.ContainsFunc(c.Positions, func(p circuit.Position) bool {
+		return slices.ContainsFunc(p.States, func(s circuit.PositionState) bool { return s.ID == id })
+	})
 }
 
 // key is a test's set-up and what it shows: of two alike one is enough.

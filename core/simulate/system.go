@@ -137,12 +137,15 @@ func FromStep(c *circuit.Circuit, step circuit.Step, leaks []Leak, refPa, ambien
 		sys.Chambers = append(sys.Chambers, out)
 	}
 	known := map[string]circuit.Part{}
+	under := c.Pressed(step).Chambers
 	for _, p := range c.Parts {
+		// What stays open behind the space under pressure lets out what leaks into it.
+		vents := p.Opening && p.LeftOpen != "" && !slices.Contains(under, p.Between[0]) && !slices.Contains(under, p.Between[1])
 		known[p.ID] = p
 		way := Passage{Part: p.ID, From: index[p.Between[0]], To: index[p.Between[1]], Law: physics.Orifice, OneWay: p.OneWay && !p.Forced(step)}
 		switch {
 		case p.Removed:
-		case p.Passes(step):
+		case p.Passes(step), vents:
 			way.StdM3PeS, way.RefPa, way.Meant = openM3PerS, openPa, true
 			sys.Passages = append(sys.Passages, way)
 		case p.Meant > 0:

@@ -33,6 +33,7 @@ type Combined struct {
 	Untested []string `json:"untested"` // what still wants a step, by title
 	Seen     []string `json:"seen"`     // parts at which a leak was seen, by name: they outrank every gauge
 	Beyond   string   `json:"beyond"`   // what that says of the rest; empty where nothing was seen
+	Hidden   []string `json:"hidden"`   // parts, by id, that are not tested past it
 	Accepted []string `json:"accepted"` // what of the rig leaks and is lived with, by name
 	Past     []string `json:"past"`     // what is not tested past it, by title
 	Next     string   `json:"next"`     // the id of the step that is next; empty: none
@@ -44,7 +45,7 @@ type Combined struct {
 // eyes outrank the needle. One seen at the rig and accepted is no fault of the part, which is
 // not tested past it; where a hold is good beside it, its own share was small enough.
 func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
-	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Seen: append([]string{}, seen.Part...), Accepted: []string{}, Past: []string{}}
+	out := Combined{Verdict: Good, Lines: []string{}, Untested: []string{}, Seen: append([]string{}, seen.Part...), Hidden: []string{}, Accepted: []string{}, Past: []string{}}
 	said := map[string]Result{}
 	for _, r := range results {
 		said[r.Step.ID] = r
@@ -107,7 +108,8 @@ func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
 	}
 	switch {
 	case len(seen.Part) > 0:
-		out.Verdict, out.Beyond = Bad, "The rest is not tested past it."
+		out.Verdict = Bad
+		out.Hidden, out.Beyond = hidden(c, bad, good, seen.Part)
 		if len(bad) == 0 && len(out.Untested) == 0 {
 			out.Beyond = "The gauge alone would have passed it."
 		}
@@ -137,6 +139,37 @@ func Combine(c *circuit.Circuit, results []Result, seen Eyes) Combined {
 		out.Sentence = strings.TrimSpace(out.Sentence + " Not tested past the rig's leak, seen at " + among(out.Accepted) + ": " + among(out.Past) + ". " + pastTheRig)
 	}
 	return out
+}
+
+// mostHidden is how many parts are named that are not tested past a leak.
+const mostHidden = 5
+
+// hidden are the parts that the steps try in which a seen leak showed, and that no good step tried: nothing is known of
+// them while that leak is there.
+func hidden(c *circuit.Circuit, bad, good []circuit.Step, seen []string) (ids []string, says string) {
+	ids = []string{}
+	var titles []string
+	for _, s := range bad {
+		in := c.Pressed(s).Suspects
+		if !slices.ContainsFunc(in, func(p circuit.Part) bool { return slices.Contains(seen, p.Title) }) {
+			continue
+		}
+		for _, p := range in {
+			sound := slices.ContainsFunc(good, func(g circuit.Step) bool {
+				return slices.ContainsFunc(c.Pressed(g).Suspects, func(x circuit.Part) bool { return x.ID == p.ID })
+			})
+			if !sound && !p.Rig && !slices.Contains(seen, p.Title) && !slices.Contains(ids, p.ID) {
+				ids, titles = append(ids, p.ID), append(titles, p.Title)
+			}
+		}
+	}
+	switch n := len(titles); {
+	case n == 0:
+		return ids, "The rest is not tested past it."
+	case n > mostHidden:
+		return ids, fmt.Sprintf("Not tested past it: %s and %d more parts.", among(titles[:mostHidden]), n-mostHidden)
+	}
+	return ids, "Not tested past it: " + among(titles) + "."
 }
 
 // pastTheRig is what must be done to know a part that was tested with a rig that leaks.

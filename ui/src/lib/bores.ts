@@ -1,6 +1,6 @@
 // A housing tested passage by passage: what is changed on the bench, and what a test showed. What is on its way to
 // the server counts as done.
-import type { Job, PassageChange, Passages } from './api/client';
+import { get, type Job, type PassageChange, type Passages } from './api/client';
 import { outbox, send } from './outbox.svelte';
 
 const SET_UP = '/api/jobs/{id}/set-up';
@@ -30,22 +30,32 @@ export function change(job: Job, x: PassageChange): void {
   send(SET_UP, job.id, { does: x.does, what: x.at, to: x.to });
 }
 
-// left are the changes that are still to be made.
-export function left(job: Job, all: PassageChange[]): PassageChange[] {
-  const sent = outbox
-    .waitingOn(job.id)
-    .filter((w) => w.path === SET_UP)
-    .map((w) => w.body as { does: Does; what: string; to: string });
-  return all.filter((x) => !sent.some((s) => s.does === x.does && s.what === x.at && s.to === x.to));
+// readPassages reads a housing; it knows how many writes of this page it holds at least.
+export async function readPassages(id: string): Promise<Passages> {
+  const receipts = outbox.receipts;
+  return { ...(await get('/api/jobs/{id}/passages', { id })), receipts };
+}
+
+interface Sent {
+  does: Does;
+  what: string;
+  to: string;
+}
+
+const sent = (job: Job, view: Passages) => outbox.under<Sent>(SET_UP, job.id, view.receipts ?? 0);
+
+// left are the changes that are still to be made: what was pressed and is not in the answer yet is made.
+export function left(job: Job, view: Passages, all: PassageChange[]): PassageChange[] {
+  const last = new Map(sent(job, view).map((x) => [x.what, x]));
+  return all.filter((x) => {
+    const s = last.get(x.at);
+    return !(s && s.does === x.does && s.to === x.to);
+  });
 }
 
 // plugged tells whether an opening is shut by hand now.
 export function plugged(job: Job, view: Passages, at: string): boolean {
-  const last = outbox
-    .waitingOn(job.id)
-    .filter((w) => w.path === SET_UP)
-    .map((w) => w.body as { does: Does; what: string })
-    .findLast((w) => w.what === at && (w.does === 'plug' || w.does === 'unplug'));
+  const last = sent(job, view).findLast((x) => x.what === at && (x.does === 'plug' || x.does === 'unplug'));
   return last ? last.does === 'plug' : (view.stand.plugs ?? []).includes(at);
 }
 

@@ -4,7 +4,7 @@
   import { change, left } from '../lib/bores';
 
   let { job, view, open = false }: { job: Job; view: Passages; open?: boolean } = $props();
-  const todo = $derived(left(job, view.back));
+  const todo = $derived(left(job, view, view.back));
 </script>
 
 {#if view.back.length}

@@ -28,7 +28,7 @@
   // The list as it was when the test came into hand: what is done stays in it, ticked.
   const first = untrack(() => test.changes);
   const levers = untrack(() => ({ ...view.stand.levers, ...view.stand.worked }));
-  const states = $derived(left(job, test.changes));
+  const states = $derived(left(job, view, test.changes));
   const all = $derived([...first, ...test.changes.filter((x) => !first.some((y) => same(x, y)))]);
   const done = (x: PassageChange) => !states.some((y) => same(x, y));
   const next = $derived(states[0]);
@@ -39,6 +39,8 @@
     tried(job, test.id, places, { worked: test.worked });
     taken();
   }
+  // The same on a section that was tried.
+  const twin = $derived(view.tests.find((t) => t.done && t.like.some((x) => x.test === test.id)));
   const n = $derived(view.tests.slice(0, view.set).findIndex((t) => t.id === test.id) + 1);
 </script>
 
@@ -57,6 +59,9 @@
   {#if test.at}<p data-bore-pressure={test.at_pa}>
       Raise it slowly to <b class="figures">{test.at}</b>{#if test.weakest}, no more: the {test.weakest.toLowerCase()}
         is the weakest{/if}.
+    </p>{/if}
+  {#if twin}<p class="small" data-the-same={test.id}>
+      The same as “{twin.title}” on the section beside it: compare.
     </p>{/if}
   {#if !own && view.why}<p class="small">{view.why}</p>{/if}
   {#if test.mind.length}

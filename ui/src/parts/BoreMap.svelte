@@ -42,6 +42,7 @@
 <section
   aria-label="The test in hand"
   data-bore-map={test.id}
+  data-at={at}
   class="grid items-stretch gap-y-2 sm:grid-cols-[minmax(0,4fr)_minmax(5.5rem,2fr)_minmax(0,6fr)]"
 >
   <ul class="flex flex-col justify-center">

@@ -114,7 +114,7 @@
       {#if test && open}
         <div>
           <h3 class="font-bold">
-            {left(job, test.changes).length
+            {left(job, view, test.changes).length
               ? 'Set it up, then raise the pressure'
               : 'Where does it come out?'}
           </h3>

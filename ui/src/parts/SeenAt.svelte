@@ -5,6 +5,6 @@
   let { job }: { job: Job } = $props();
 </script>
 
-<p class="mt-2 text-lg" data-seen={job.call.seen.length}>
+<p class="mt-2 text-lg" data-seen={job.call.seen.length} data-hidden={job.call.hidden.join(' ')}>
   <b>{job.call.seen.join(', ')}</b>: seen. {job.call.beyond}
 </p>

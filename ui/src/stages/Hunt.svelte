@@ -1,7 +1,8 @@
 <script lang="ts">
   // Where it leaks: the next check with its answers, the map, and the suspects as they move.
   import { createQuery } from '@tanstack/svelte-query';
-  import { get, type Job, type Proposal, type Stage } from '../lib/api/client';
+  import type { Job, Proposal, Stage } from '../lib/api/client';
+  import { readPassages } from '../lib/bores';
   import { go, holdNext, lastAct, testOf } from '../lib/job';
   import { keys } from '../lib/keys.svelte';
   import { send } from '../lib/outbox.svelte';
@@ -27,7 +28,7 @@
   let looks = $state(false);
   const bores = createQuery(() => ({
     queryKey: ['job', job.id, 'passages'],
-    queryFn: () => get('/api/jobs/{id}/passages', { id: job.id }),
+    queryFn: () => readPassages(job.id),
     enabled: job.bores,
   }));
   const passages = $derived(job.bores && !looks ? bores.data : undefined);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { get, type Job, type Stage } from '../lib/api/client';
+  import type { Job, Stage } from '../lib/api/client';
+  import { readPassages } from '../lib/bores';
   import { event, onward } from '../lib/job';
   import { live } from '../lib/live.svelte';
   import BoreBack from '../parts/BoreBack.svelte';
@@ -13,7 +14,7 @@
   let { job, stage }: { job: Job; stage: Stage } = $props();
   const bores = createQuery(() => ({
     queryKey: ['job', job.id, 'passages'],
-    queryFn: () => get('/api/jobs/{id}/passages', { id: job.id }),
+    queryFn: () => readPassages(job.id),
     enabled: job.bores,
   }));
   const running = $derived(live.of(job.id).filter((h) => h.state !== 'ended'));

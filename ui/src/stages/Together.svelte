@@ -5,6 +5,7 @@
   import { ringInk, verdicts } from '../lib/show';
   import Further from '../parts/Further.svelte';
   import Foot from '../parts/Foot.svelte';
+  import KeyButton from '../parts/KeyButton.svelte';
   import Main from '../parts/Main.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
   import Ring from '../parts/Ring.svelte';
@@ -54,6 +55,11 @@
 <Foot>
   {#if next}
     <Main says="To the next step" act={() => go(job, next.stage)}>{next.title}</Main>
+    {#if job.call.verdict === 'bad' && job.state === 'open'}
+      <KeyButton key="h" says="Hunt where it leaks" act={() => go(job, 'hunt')} class="min-h-14"
+        >Hunt</KeyButton
+      >
+    {/if}
   {:else if job.state !== 'open'}
     <Main says="To the sheet" act={() => go(job, 'write-down')}>The sheet</Main>
   {:else if job.call.verdict === 'bad' && !job.call.seen.length}

@@ -1359,6 +1359,7 @@ export interface components {
         Combined: {
             accepted: string[];
             beyond: string;
+            hidden: string[];
             lines: string[];
             next: string;
             past: string[];
