@@ -104,8 +104,8 @@ func (h Housing) Draw(r *rand.Rand, leaks int) []Leak {
 }
 
 // Play goes on until every leak is mended. In each test the loudest leak that it tries is noticed, and at their own
-// places those that are nearly as loud.
-func (h Housing) Play(way Way, leaks []Leak) (out Played) {
+// places those that are nearly as loud; ears miss a place that often, of 1.
+func (h Housing) Play(r *rand.Rand, way Way, leaks []Leak, ears float64) (out Played) {
 	leaks = slices.Clone(leaks)
 	p := h.plans[way]
 	var results []passages.Result
@@ -119,7 +119,8 @@ func (h Housing) Play(way Way, leaks []Leak) (out Played) {
 			out.count(minutes, changes)
 			out.Tests++
 			last = &p.Tests[i]
-			results = append(results, passages.Result{Test: i, Places: noticed(last, leaks)})
+			places := slices.DeleteFunc(noticed(last, leaks), func(string) bool { return ears > 0 && r.Float64() < ears })
+			results = append(results, passages.Result{Test: i, Places: places})
 			continue
 		}
 		left := slices.DeleteFunc(slices.Clone(n.Left), func(id string) bool { return tried[id] })

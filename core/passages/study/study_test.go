@@ -1,20 +1,47 @@
 package study
 
 import (
+	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"idlehiss/library"
 )
 
-// On every housing that has tests of its own: every leak is found by every way, no escape that is meant is blamed,
-// and to one leak and to two the plan needs less than the file's order and than one seal at a time.
+// How often each housing is played, and how often ears miss a place in the second half of the study (docs/passages.md).
+const (
+	plays  = 40
+	missed = 0.1
+)
+
+// sums are minutes and plugs by way.
+type sums struct {
+	minutes, plugs [Ways]float64
+	wrong          int
+}
+
+func (s *sums) add(o sums) {
+	for w := range Ways {
+		s.minutes[w] += o.minutes[w]
+		s.plugs[w] += o.plugs[w]
+	}
+	s.wrong += o.wrong
+}
+
+func (s *sums) of(w Way) string {
+	return fmt.Sprintf("%.2f (%.2f)", s.minutes[Planned]/s.minutes[w], s.plugs[Planned]/max(1, s.plugs[w]))
+}
+
+// The study of docs/passages.md: on every housing that has tests of its own, every leak is found by every way, no escape
+// that is meant is blamed, and to one leak and to two the plan needs less than the file's order and than one seal at a
+// time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	all, err := library.Circuits()
 	if err != nil {
 		t.Fatal(err)
 	}
-	var sum [3][Ways]float64 // by how many leak
+	var whole, housings [2][3]sums // by how ears are, by how many leak
 	played := 0
 	for i := range all {
 		for _, on := range []bool{false, true} {
@@ -24,30 +51,53 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 			}
 			c := all[i].Fitted(so)
 			h, ok := Of(&c)
-			if !ok {
+			if !ok || !slices.Contains([]string{"housing", "block", "carburettor"}, c.Family) {
 				continue
 			}
 			r := rand.New(rand.NewPCG(uint64(i), 15))
-			for n := range 40 {
+			var here [2][3]sums
+			for n := range plays {
 				leaks := h.Draw(r, 1+n%2)
-				for way := range Ways {
-					p := h.Play(way, leaks)
-					if p.Meant > 0 || p.Tests == 0 || p.Minutes <= 0 {
-						t.Fatalf("%s: %+v by way %d of %v", c.ID, p, way, leaks)
+				for k, ears := range []float64{0, missed} {
+					var s sums
+					for way := range Ways {
+						p := h.Play(r, way, leaks, ears)
+						if p.Meant > 0 || p.Tests == 0 || p.Minutes <= 0 {
+							t.Fatalf("%s: %+v by way %d of %v", c.ID, p, way, leaks)
+						}
+						s.minutes[way], s.plugs[way] = p.Minutes, float64(p.Plugs)
+						if way == Planned {
+							s.wrong = p.Wrong
+						}
 					}
-					sum[len(leaks)][way] += p.Minutes
+					here[k][len(leaks)].add(s)
 				}
 				played++
 			}
+			for k := range here {
+				for n := 1; n < 3; n++ {
+					x := &here[k][n]
+					whole[k][n].add(*x)
+					if c.Family == "housing" {
+						housings[k][n].add(*x)
+					}
+					t.Logf("| %s, %s | %d | %.0f %% | %.1f | %s | %s | %s | %d |", c.ID, map[bool]string{true: "all options", false: "none"}[on], n, 100*[]float64{0, missed}[k], x.minutes[Planned]/(plays/2), x.of(AsFiled), x.of(Excusing), x.of(OneByOne), x.wrong)
+				}
+			}
 		}
 	}
-	if played < 200 {
+	if played < 400 {
 		t.Errorf("only %d were played", played)
 	}
-	for n := 1; n < len(sum); n++ {
-		if by := sum[n]; by[Planned] >= by[AsFiled] || by[Planned] >= by[OneByOne] {
+	for n := 1; n < 3; n++ {
+		for k, x := range [][3]sums{whole[0], whole[1], housings[0], housings[1]} {
+			t.Logf("%s, %d leaking: %s of the file's order, %s of the same excusing, %s of one by one", []string{"all", "all, ears miss", "housings", "housings, ears miss"}[k], n, x[n].of(AsFiled), x[n].of(Excusing), x[n].of(OneByOne))
+		}
+		if by := whole[0][n].minutes; by[Planned] >= by[AsFiled] || by[Planned] >= by[OneByOne] {
 			t.Errorf("minutes to %d leaks: planned %.0f, as filed %.0f, one by one %.0f", n, by[Planned], by[AsFiled], by[OneByOne])
 		}
-		t.Logf("%d leaking: planned %.1f min, %.2f of the file's order, %.2f of the same excusing, %.2f of one by one", n, sum[n][Planned]/float64(played/2), sum[n][Planned]/sum[n][AsFiled], sum[n][Planned]/sum[n][Excusing], sum[n][Planned]/sum[n][OneByOne])
+		if by := housings[0][n].minutes; 3*by[Planned] > 2*by[AsFiled] {
+			t.Errorf("housings, minutes to %d leaks: planned %.0f, as filed %.0f", n, by[Planned], by[AsFiled])
+		}
 	}
 }
