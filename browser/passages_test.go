@@ -43,6 +43,7 @@ func onBench(t *testing.T, s *server, id, step, leaks string, options map[string
 	h.c = c.Fitted(options)
 	h.tests = passages.Tests(&h.c)
 	h.job = safely(t, s, "Tomas", map[string]any{"machine": "Housing on the bench", "complaint": "after a repair", "circuit": id, "options": options})
+	h.job = ticked(t, s, "Tomas", h.job, terms.StepStage("set-up")) // where there is such a step
 	if step != "" {
 		h.held(t, s, step, "1", leaks+"=900cm3/min")
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/passages"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
@@ -80,6 +81,11 @@ func (r *Room) Tried(ctx context.Context, jobID string, in TakeTried) (desk.Rece
 // SetUp takes down a change of how everything stands on the bench.
 func (r *Room) SetUp(ctx context.Context, jobID string, in TakeSetUp) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "looks", func(p *pencil) error {
+		if step, ok := trail.Pressing(&p.basis.Circuit, in.What); ok && in.Does == passages.Feed {
+			if err := r.gate(ctx, p.file, step); err != nil {
+				return err
+			}
+		}
 		stand, err := in.After(&p.basis.Circuit, p.log(nil).StandNow())
 		if err != nil {
 			return err

@@ -44,6 +44,7 @@ type Sheet struct {
 	Proved    string // what was held after that; empty while nothing was mended
 	Facts     []Fact
 	Holds     []Hold
+	Bores     *Bores // of a housing; nil: it is none
 	Looks     []Look
 	Photos    []Photo
 	Ticks     []Tick

@@ -9,12 +9,14 @@ import (
 	"strings"
 
 	"idlehiss/core/judge"
+	"idlehiss/core/passages"
 	"idlehiss/core/quantity"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/sheets"
+	"idlehiss/trail"
 )
 
 // Paper writes a job's sheet as a page that prints.
@@ -83,6 +85,13 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 			p.NotTested, p.Figures = j.NotTested, figures(h.Report, j.Escape)
 		}
 		p.Holds = append(p.Holds, hold)
+	}
+	if j.Bores {
+		v, err := s.Jobs.Passages(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		p.Bores = paperBores(v)
 	}
 	if j.Explains != "" {
 		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: string(terms.FromFit)})
@@ -175,5 +184,60 @@ func paperHold(h holds.HoldView) sheets.Hold {
 			out.Schools = append(out.Schools, fmt.Sprintf("%s: %s (%s)", s.Title, s.Verdict, s.Saw))
 		}
 	}
+	return out
+}
+
+// paperBores are the isolation tests of the whole set, and those done beside it.
+func paperBores(v trail.PassagesView) *sheets.Bores {
+	out := &sheets.Bores{Minutes: passages.MinutesSay(v.Minutes)}
+	says := func(all []trail.PassageChange) (list []string) {
+		for _, x := range all {
+			list = append(list, x.Says)
+		}
+		return list
+	}
+	space := map[string]string{}
+	for _, c := range v.Chambers {
+		space[c.ID] = c.Title
+	}
+	bore := map[string]string{}
+	for _, x := range v.Ports {
+		bore[x.ID], bore["port-"+x.ID] = quantity.Capital(x.Title), quantity.Capital(x.Title)
+	}
+	for _, x := range v.Parts {
+		bore[x.ID] = x.Title
+	}
+	for i, t := range v.Tests {
+		if i >= v.Set && !t.Done {
+			continue
+		}
+		b := sheets.Bore{N: i + 1, Title: t.Title, At: t.At, Changes: says(t.InOrder), Feed: bore[t.Feed]}
+		for _, id := range t.Plugs {
+			b.Plugs = append(b.Plugs, bore[id])
+		}
+		for _, id := range t.Pressed {
+			b.Pressed = append(b.Pressed, space[id])
+		}
+		for _, x := range t.Meant {
+			b.Meant = append(b.Meant, strings.TrimSuffix(quantity.Lower(x.Title)+", "+x.Flow, ", "))
+		}
+		for _, x := range t.Places {
+			if found := slices.Contains(t.Found, x.ID); x.Expected || found {
+				var names []string
+				for _, name := range x.Seals {
+					if name != x.Title {
+						names = append(names, quantity.Lower(name))
+					}
+				}
+				seals := strings.Join(names, ", ")
+				b.Places = append(b.Places, sheets.BorePlace{Title: x.Title, Seals: seals, Found: found})
+			}
+		}
+		if t.Done && len(t.Found) == 0 {
+			b.Result = "It held."
+		}
+		out.Tests = append(out.Tests, b)
+	}
+	out.Last = says(v.Last)
 	return out
 }

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"bytes"
 	"slices"
 	"strings"
 	"testing"
@@ -11,6 +12,18 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/trail"
 )
+
+// setUp ticks what is removed and held down.
+func setUp(b *bench, j JobView) JobView {
+	for _, st := range j.Stages {
+		for _, x := range st.Ticks {
+			if st.ID == terms.StepStage("set-up") {
+				j = must[JobView](b)(b.Tick(j.ID, Tick{Write: b.write(), Item: x.ID, On: true}))
+			}
+		}
+	}
+	return j
+}
 
 // inHand is the test in hand.
 func inHand(t *testing.T, v trail.PassagesView) trail.PassageTest {
@@ -30,6 +43,9 @@ func TestAHousingPassageByPassage(t *testing.T) {
 	if !j.Bores || b.job("16 psi").Bores {
 		t.Error("a housing is tested passage by passage, a cooling loop is not")
 	}
+	_, err := b.Jobs.SetUp(b.ctx, j.ID, jobs.TakeSetUp{Write: b.write(), SetUp: trail.SetUp{Does: passages.Feed, What: "inlet"}})
+	refused(t, "air before the ram is held", err, desk.Conflict, "")
+	j = setUp(b, j)
 	set := func(x trail.PassageChange) {
 		t.Helper()
 		if _, err := b.Jobs.SetUp(b.ctx, j.ID, jobs.TakeSetUp{Write: b.write(), SetUp: trail.SetUp{Does: x.Does, What: x.At, To: x.To}}); err != nil {
@@ -90,6 +106,14 @@ func TestAHousingPassageByPassage(t *testing.T) {
 	if shown != 1 {
 		t.Errorf("%d facts of a set-up are shown", shown)
 	}
+	// On paper the whole set is a checklist with a drawing each.
+	var paper bytes.Buffer
+	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	if n := strings.Count(paper.String(), `class="bore"`); n < v.Set || strings.Count(paper.String(), "<circle cx=") < n {
+		t.Errorf("%d tests on paper, the set is %d", n, v.Set)
+	}
 	b.shut()
 	b.open()
 	for _, x := range must[trail.PassagesView](b)(b.Jobs.Passages(b.ctx, j.ID)).Back {
@@ -114,7 +138,7 @@ func TestAHousingPassageByPassage(t *testing.T) {
 		_, err := b.Jobs.SetUp(b.ctx, j.ID, jobs.TakeSetUp{Write: b.write(), SetUp: in})
 		refused(t, string(in.Does), err, desk.BadInput, field)
 	}
-	_, err := b.Jobs.Tried(b.ctx, j.ID, jobs.TakeTried{Write: b.write(), Tried: trail.Tried{Test: "moon"}})
+	_, err = b.Jobs.Tried(b.ctx, j.ID, jobs.TakeTried{Write: b.write(), Tried: trail.Tried{Test: "moon"}})
 	refused(t, "an unknown test", err, desk.BadInput, "test")
 	_, err = b.Jobs.Tried(b.ctx, j.ID, jobs.TakeTried{Write: b.write(), Tried: trail.Tried{Test: v.Tests[0].ID, Places: []string{"moon"}}})
 	refused(t, "an unknown place", err, desk.BadInput, "places", "lift housing")

@@ -27,6 +27,11 @@ func (l *Log) Passages(lib Library) (v PassagesView, ok bool) {
 	next := h.all.From(c, v.Stand).Next(results, r.odds())
 	b := bores{c: c, h: h, stand: v.Stand, entered: entered, results: results, next: next, odds: r.odds()}
 	v.Tests, v.Set = b.tests()
+	in := h.plan.Changes(c)
+	for i := range v.Set {
+		v.Tests[i].InOrder = b.changes(in[i])
+	}
+	v.Last = b.changes(in[v.Set])
 	v.Minutes, v.Sound = h.plan.Minutes, next.Sound && len(results) > 0
 	v.Left, v.Named, v.Confirm = b.seals(next.Left), [][]PassageSeal{}, []HuntActOf{}
 	if next.Test >= 0 {
@@ -105,7 +110,7 @@ func (b *bores) test(i int) PassageTest {
 	t := b.h.all.Tests[i]
 	changes, minutes := b.stand.To(b.c, t)
 	v := PassageTest{ID: t.ID(), Title: t.Says(b.c), Step: t.Own, Feed: t.Step.Port, Pressed: t.Pressed.Chambers, Plugs: append([]string{}, t.Stand(b.c).Plugs...),
-		Places: []PassagePlace{}, Meant: []PassageMeant{}, Changes: b.changes(changes), Minutes: minutes, Found: []string{}, Ways: []PassageWay{}, Like: []PassageSibling{}}
+		Places: []PassagePlace{}, Meant: []PassageMeant{}, Changes: b.changes(changes), Minutes: minutes, InOrder: []PassageChange{}, Found: []string{}, Ways: []PassageWay{}, Like: []PassageSibling{}}
 	v.AtPa, v.At, v.Weakest = b.pressure(t)
 	v.Mind = b.cautions(t)
 	_, v.Excused = b.next.Excused[i]

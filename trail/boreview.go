@@ -20,6 +20,7 @@ type PassagesView struct {
 	Work     *PassageWork     `json:"work"`     // valves to be worked before the last result is believed
 	Stand    passages.Stand   `json:"stand"`    // how everything stands now
 	Back     []PassageChange  `json:"back"`     // what is to be done to leave it as it was found
+	Last     []PassageChange  `json:"last"`     // the same after the last test of the whole set
 	Chambers []PassageChamber `json:"chambers"` // as they are drawn
 	Parts    []PassagePart    `json:"parts"`
 	Ports    []PassagePort    `json:"ports"`
@@ -35,8 +36,9 @@ type PassageTest struct {
 	Plugs   []string         `json:"plugs"` // shut by hand in it
 	Places  []PassagePlace   `json:"places"`
 	Meant   []PassageMeant   `json:"meant"`
-	Changes []PassageChange  `json:"changes"` // from how everything stands now, in order
-	Minutes float64          `json:"minutes"` // with them
+	Changes []PassageChange  `json:"changes"`  // from how everything stands now, in order
+	InOrder []PassageChange  `json:"in_order"` // of the whole set: from the test before it in the set's order
+	Minutes float64          `json:"minutes"`  // with the changes
 	AtPa    float64          `json:"at_pa"`
 	At      string           `json:"at"`   // the pressure proposed
 	Mind    []circuit.Item   `json:"mind"` // cautions of the circuit's own steps at that bore

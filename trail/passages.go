@@ -99,6 +99,17 @@ func (x SetUp) Says(c *circuit.Circuit) string {
 	return passages.Change{Does: x.Does, At: x.What, To: x.To}.Says(c) + "."
 }
 
+// Pressing is the circuit's own step by which air goes into a bore, else its first under pressure: what must come before
+// it comes before any test.
+func Pressing(c *circuit.Circuit, port string) (step circuit.Step, ok bool) {
+	for _, s := range c.Tests() {
+		if s.Kind.Pressurises() && (!ok || s.Port == port && step.Port != port) {
+			step, ok = s, true
+		}
+	}
+	return step, ok
+}
+
 // StandNow is how everything stands: as it was changed last, or as the hold after that had it.
 func (l *Log) StandNow() passages.Stand { return l.stand(housingOf(l.Circuit)) }
 

@@ -3,7 +3,9 @@
   import { untrack } from 'svelte';
   import type { Job, PassageChange, Passages, PassageTest } from '../lib/api/client';
   import { change, left, same, tried, undone } from '../lib/bores';
+  import { gated } from '../lib/job';
   import Cautions from './Cautions.svelte';
+  import Gate from './Gate.svelte';
   import KeyButton from './KeyButton.svelte';
   import Main from './Main.svelte';
 
@@ -40,6 +42,12 @@
     taken();
   }
   // The same on a section that was tried.
+  // What must come before air goes in.
+  const step = $derived(
+    job.steps.find((s) => s.id === test.step) ??
+      job.steps.find((s) => s.kind === 'hold' || s.kind === 'feed'),
+  );
+  const shut = $derived(step !== undefined && gated(step));
   const twin = $derived(view.tests.find((t) => t.done && t.like.some((x) => x.test === test.id)));
   const n = $derived(view.tests.slice(0, view.set).findIndex((t) => t.id === test.id) + 1);
 </script>
@@ -64,6 +72,7 @@
       The same as “{twin.title}” on the section beside it: compare.
     </p>{/if}
   {#if !own && view.why}<p class="small">{view.why}</p>{/if}
+  {#if step && shut}<Gate {job} {step} />{/if}
   {#if test.mind.length}
     {#if next}
       <div class="mt-2 flex flex-col gap-1"><Cautions items={test.mind} /></div>
@@ -104,15 +113,20 @@
   {/if}
   {#if next}
     <div class="foot bg-page!">
-      <Main says="The next change is done" act={() => press(next)}>Done: {next.says}</Main>
+      <Main says="The next change is done" disabled={shut} act={() => press(next)}>Done: {next.says}</Main>
     </div>
   {:else}
     <div class="foot bg-page!">
-      <Main says="Take down where it comes out" disabled={out.length === 0} act={() => take(out)}
+      <Main says="Take down where it comes out" disabled={shut || out.length === 0} act={() => take(out)}
         >{out.length ? `It comes out there (${out.length})` : 'Mark the place'}</Main
       >
-      <KeyButton key="x" says="It holds: nothing comes out" where="Hunt" class="min-h-14" act={() => take([])}
-        >Nowhere: it holds</KeyButton
+      <KeyButton
+        disabled={shut}
+        key="x"
+        says="It holds: nothing comes out"
+        where="Hunt"
+        class="min-h-14"
+        act={() => take([])}>Nowhere: it holds</KeyButton
       >
     </div>
   {/if}

@@ -119,7 +119,7 @@
               : 'Where does it come out?'}
           </h3>
           <p class="small">
-            Tap every place where air comes out, the quiet ones too.<span class="key-hint">
+            Tap every place where air comes out, the quiet ones too.{' '}<span class="key-hint">
               Arrow keys walk the places, Y marks one.</span
             >
           </p>
@@ -142,6 +142,9 @@
         )} min</summary
       >
       <BoreTests {job} {view} {choose} />
+      <a class="mt-2 btn" href="/api/jobs/{job.id}/paper#passages" target="_blank" rel="noopener"
+        >The whole set on paper</a
+      >
     </details>
   </div>
 </div>

@@ -2416,6 +2416,7 @@ export interface components {
             fell: boolean;
             found: string[];
             id: string;
+            in_order: components["schemas"]["PassageChange"][];
             like: components["schemas"]["PassageSibling"][];
             meant: components["schemas"]["PassageMeant"][];
             mind: components["schemas"]["Item"][];
@@ -2448,6 +2449,7 @@ export interface components {
             chambers: components["schemas"]["PassageChamber"][];
             confirm: components["schemas"]["HuntActOf"][];
             hand: string;
+            last: components["schemas"]["PassageChange"][];
             left: components["schemas"]["PassageSeal"][];
             /** Format: double */
             minutes: number;
