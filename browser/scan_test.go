@@ -16,7 +16,9 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/judge"
+	"idlehiss/desk"
 	"idlehiss/shop"
+	"idlehiss/trail"
 )
 
 // node is one of the page's things as a screen reader meets it.
@@ -164,7 +166,7 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 	t.Parallel()
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
 	running := "/jobs/" + ask[shop.BenchView](t, s, "/api/bench").Holds[0].JobID
-	leaking, train := "", ""
+	leaking, train, lift := "", "", ""
 	var carrier []string // two holds of one machine
 	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {
 		if j.State == "closed" && j.Call == string(judge.Leaking) {
@@ -175,6 +177,9 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 		}
 		if j.Machine == "Fruit train" {
 			train = "/jobs/" + j.ID
+		}
+		if j.Machine == "Bin carrier 1, its lift" {
+			lift = "/jobs/" + j.ID
 		}
 	}
 	p := open(t, s.url, 1280, 800)
@@ -192,6 +197,17 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 		screen{running + "/first-look", `[data-likeliest]`, nil}, screen{running + "/make-safe", `[data-stage=make-safe] [role=checkbox]`, nil},
 		screen{running + "/rig", `[data-stage=rig] [role=checkbox]`, nil}, screen{running + "/prove", `[data-stage=prove] main [data-hold], [data-stage=prove] [data-hold]`, nil},
 		screen{leaking + "/call", `main [data-call=leaking]`, nil}, screen{running + "/hunt", `[data-part]`, nil},
+		screen{lift + "/hunt", `[data-bore-test]`, nil},
+		screen{lift + "/hunt", `[data-bore-test]`, func() {
+			p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-choose]').click()`))
+			p.until("a test with changes", `document.querySelector('[data-bore-test]:not([data-changes-left="0"])')`)
+		}},
+		screen{lift + "/hunt", `[data-bore-map]`, func() {
+			if v := ask[trail.PassagesView](t, s, "/api"+lift+"/passages"); v.Hand != "" {
+				tell[desk.Receipt](t, s, "/api"+lift+"/tried", with(wrote("Tomas"), map[string]any{"test": v.Hand, "places": []string{"sump"}, "worked": false, "undone": false}))
+			}
+			p.until("what leaks, to be worked first", `document.querySelector('[data-bores=named]') && document.querySelector('[data-work-first]')`)
+		}},
 		screen{running + "/put-right", `[data-pressed]`, nil}, screen{leaking + "/write-down", `[data-outstanding]`, nil},
 		screen{train + "/call", `[data-verdict]`, nil}, screen{train + "/step-emergency-front", `[data-stage=step-emergency-front]`, nil}, screen{train + "/step-continuity", `[data-stage=step-continuity] [aria-pressed=true]`, nil},
 		screen{"/", whole, over("?", `[data-dialog=keys]`)}, screen{"/", whole, over("/", `[data-dialog=palette][data-ready=true]`)},

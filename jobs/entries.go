@@ -262,5 +262,5 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 
 // outstanding is what must be ticked before the job may be closed, and is not.
 func (f *file) outstanding() []circuit.Item {
-	return slices.Concat([]circuit.Item{}, runsheet.Outstanding(&f.basis.Circuit, f.ticked, f.bladders()...), trail.PutBack(&f.basis.Circuit, f.facts))
+	return append(append([]circuit.Item{}, runsheet.Outstanding(&f.basis.Circuit, f.ticked, f.bladders()...)...), trail.PutBack(&f.basis.Circuit, f.facts)...)
 }

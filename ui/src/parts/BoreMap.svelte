@@ -65,7 +65,7 @@
       {@const wanted = test.plugs.includes(id)}
       <li>
         <button
-          class="flex min-h-11 w-full items-center gap-2 text-left text-[13px] leading-tight sm:text-right"
+          class="flex min-h-12 w-full items-center gap-2 text-left text-[13px] leading-tight sm:text-right"
           aria-pressed={isIn}
           data-peg={id}
           disabled={locked}

@@ -4,7 +4,8 @@
   import { go } from '../lib/job';
   import { send } from '../lib/outbox.svelte';
   import BoreBack from './BoreBack.svelte';
-  import KeyButton from './KeyButton.svelte';
+  import Foot from './Foot.svelte';
+  import Main from './Main.svelte';
   import Ring from './Ring.svelte';
 
   let { job, view }: { job: Job; view: Passages } = $props();
@@ -37,9 +38,9 @@
       data-bores="named"
       data-seal={group.map((s) => s.part).join(' ')}
     >
-      <div class="flex items-center gap-3">
+      <div class="flex flex-wrap items-center gap-3">
         <Ring kind="cut" size={56} />
-        <div>
+        <div class="min-w-[min(12rem,100%)] flex-1">
           <p class="text-lg font-bold text-vermilion">{group.map((s) => s.title).join(', or ')}</p>
           <p>
             {group.length > 1
@@ -82,11 +83,13 @@
     </details>
   {/if}
 {/if}
-{#if view.named.length && !view.sound}
-  <div class="flex flex-wrap gap-2">
-    <KeyButton key="p" says="Bleed down and put right" act={() => go(job, 'put-right')} class="min-h-14"
-      >Bleed down and mend it</KeyButton
+<Foot>
+  {#if view.sound}
+    <Main says="On to put right" act={() => go(job, 'put-right')}>Bleed down, put back</Main>
+  {:else}
+    <Main says="Bleed down and put right" key="p" also="Enter" act={() => go(job, 'put-right')}
+      >Bleed down and mend it</Main
     >
-  </div>
-{/if}
+  {/if}
+</Foot>
 <BoreBack {job} {view} />
