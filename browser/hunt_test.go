@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 
@@ -57,7 +58,10 @@ func (p *page) huntedBy(m mechanic) (asked []string) {
 		case (kind == "act" || kind == "mend") && p.is(`document.querySelector('[data-act=off]')`):
 			p.press("w")
 			p.until("the act to be on", `document.querySelector('[data-act=on]')`)
-			p.until("what it does", `['slower', 'same', 'faster'].includes(document.querySelector('[data-act]')?.dataset.verdict)`)
+			// How long an act is watched depends on the gauge's noise: some take minutes of the server's clock.
+			p.wait("what it does", func() bool {
+				return p.is(`['slower', 'same', 'faster'].includes(document.querySelector('[data-act]')?.dataset.verdict)`)
+			})
 			p.press("w")
 			p.until("the next check", fmt.Sprintf(`!document.querySelector('[data-act=on]') && document.querySelector('[data-check]')?.dataset.check !== %q && document.querySelector('[data-check]')?.dataset.check !== 'acting'`, check))
 			continue
@@ -200,6 +204,7 @@ func TestOneWagonOfEightIsFoundByHalving(t *testing.T) {
 	j := ticked(t, s, "Maren", told(t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Fruit train", "complaint": "before running", "circuit": "train-brake",
 		"things": []string{"1", "2", "3", "4", "5", "6", "7", "8"}})))
 	p := open(t, s.url+"/jobs/"+j.ID+"/step-leak-brake", 1280, 800)
+	p.longer(10 * time.Minute)
 	p.stage("step-leak-brake")
 	p.unfold("How far")
 	p.choose("Read on", "Simulated high gauge, weeping")

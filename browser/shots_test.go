@@ -1,19 +1,13 @@
 package browser
 
 import (
-	"math"
-	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 
-	"idlehiss/core/runsheet"
-	"idlehiss/desk"
 	"idlehiss/door"
-	"idlehiss/gauges"
 	"idlehiss/holds"
 	"idlehiss/shop"
 )
@@ -137,8 +131,11 @@ func TestScreenshots(t *testing.T) {
 	p = fresh(s.url+"/devices", 1280, 800)
 	p.until("both devices", `document.querySelector('[data-view=devices][data-ready=true][data-devices="2"]')`)
 	shot(p, "devices")
-	p = faulty(t, s)
-	p.picture(filepath.Join(folder, "fault.png"))
+	p = fresh(of("Bin carrier 1, its lift")+"/hunt", 1280, 800)
+	p.until("the test in hand", `document.querySelector('[data-bore-test]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-place=sump]').click()`))
+	p.until("the place", `document.querySelector('[data-place=sump]').ariaPressed === 'true'`)
+	shot(p, "housing")
 
 	// A needle read by its crossings, on a clock that runs faster.
 	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
@@ -182,50 +179,4 @@ func TestScreenshots(t *testing.T) {
 	p.do(chromedp.EmulateViewport(390, 844), chromedp.Navigate(s.url+"/jobs/"+job+"/hold"))
 	p.until("the phone", `document.querySelector('[data-thumb]') && innerWidth === 390 && document.querySelector('[data-thumb]').getBoundingClientRect().right <= 390 && document.querySelector('main svg').clientWidth < 390`)
 	p.picture(filepath.Join(folder, "phone-hold.png"))
-}
-
-// faulty is a page on a hold whose gauge has changed its unit, beside another that
-// is over its limit.
-func faulty(t *testing.T, s *server) *page {
-	begun := time.Now()
-	pressures := []func(seconds float64) float64{
-		func(x float64) float64 { return 108e3 + 2e3*math.Exp(-x/9) - 25*x + 60*rand.NormFloat64() },
-		func(x float64) float64 { return 90e3 + 900*x },
-	}
-	var first *gauges.Served
-	for i, machine := range []string{"Hedge saw engine", "Irrigation pump"} {
-		m, err := gauges.ParseMap([]byte("id: x\ntitle: X\ntable: input\nevery: 0.1 s\nunit: kPa\npressure: {address: 0, type: float32}\n"))
-		if err != nil {
-			t.Fatal(err)
-		}
-		g, err := gauges.Serve("127.0.0.1:0", m, 250e3, func() float64 { return math.Round(pressures[i](time.Since(begun).Seconds())/100) * 100 })
-		if err != nil {
-			t.Fatal(err)
-		}
-		t.Cleanup(func() { g.Close() })
-		if first == nil {
-			first = g
-		}
-		face := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Ilse"), map[string]any{"name": "Transmitter " + string(rune('A'+i)), "kind": "digital", "read": 0, "class": 0.5,
-			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.1, Numbered: 50}}, "address": g.Address(), "map": "plain-float"}))
-		j := safely(t, s, "Ilse", map[string]any{"machine": machine, "complaint": "loses coolant", "mark": "16"})
-		told(t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Ilse"), map[string]any{"school": "exactly", "gauge": face.ID, "ring": 0, "allowance": "typed", "allowance_text": "1.5 kPa/min"}))
-		h := tell[desk.Receipt](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Ilse"), map[string]any{"purpose": "test"}))
-		tell[desk.Receipt](t, s, "/api/holds/"+h.Of+"/events", with(wrote("Ilse"), map[string]any{"kind": "isolate"}))
-	}
-	job := ask[shop.BenchView](t, s, "/api/bench").Holds
-	var id string
-	for _, h := range job {
-		if h.Machine == "Hedge saw engine" {
-			id = h.JobID
-		}
-	}
-	p := open(t, s.url+"/jobs/"+id+"/hold", 1280, 800)
-	p.wait("some of the hold", func() bool { return time.Since(begun) > 25*time.Second })
-	if err := first.Show("psi"); err != nil {
-		t.Fatal(err)
-	}
-	p.until("the fault", `document.querySelector('[data-fault="other-unit"]')`)
-	p.until("the alarm", `document.querySelector('[data-alarm]')`)
-	return p
 }

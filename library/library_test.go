@@ -172,7 +172,7 @@ func TestABadCircuitIsRefusedWithItsPlace(t *testing.T) {
 		{"cylinder-head", "between: [water, oil-side]", "between: [water, outside]", "line 39", `no step reaches chamber "oil-side"`},
 		{"two-stroke-crankcase", "at: 10 inHg vac", "at: 20 inHg vac", "line 121", "beyond the most of this step"},
 		{"two-stroke-crankcase", "with: [decompressor]", "with: [decompresor]", "line 75", "not declared"},
-		{"valve-block", "title: in float, with: [float]", "title: in float, with: [flote]", "line 47", "not declared"},
+		{"valve-block", "title: in float, with: [float]", "title: in float, with: [flote]", "line 42", "not declared"},
 		{"engine-block", "for: [plug]", "for: [cork]", "line 34", "no part here is one"},
 		{"engine-block", "id: air-decides", "id: powder-decks", "line 32", "every id once"},
 		{"engine-block", "with: [fill-to-tell]", "with: [fill]", "line 142", "no option and no school"},

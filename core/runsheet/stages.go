@@ -72,6 +72,9 @@ func Stages(c *circuit.Circuit, bladders ...Bladder) []Stage {
 	add := func(id terms.Stage, title string) {
 		t := c.Stage(id)
 		ticks := slices.Clone(t.Ticks)
+		for i := range ticks {
+			ticks[i].Count = false // only what the graph shuts is a closure, counted in and out
+		}
 		switch id {
 		case terms.FirstLook:
 			ticks = append(ticks, LookedRound)
