@@ -66,7 +66,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	p.reads(`[data-stage=limit]`, "10 inches of mercury")
 	p.press("4")
 	p.stage("rig")
-	p.reads(`[data-stage=rig]`, "0 of 3 closed and counted")
+	p.reads(`[data-stage=rig]`, "0 of 2 closed and counted")
 	p.press("2")
 	p.stage("make-safe")
 	p.ticks(3)

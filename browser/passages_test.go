@@ -170,7 +170,9 @@ func TestALiftHousingFromTheCallToThePoppet(t *testing.T) {
 		p.press("h")
 		p.stage(terms.HuntStage)
 		p.until("the test whose hold leaks", `document.querySelector('[data-bore-test]')`)
+		before := p.inputs
 		p.bored(h)
+		t.Logf("%s, %s: %d inputs from the hunt to the name", c.id, c.leaks, p.inputs-before)
 		p.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('details[data-back-left]').forEach((d) => (d.open = true))`))
 		for p.is(`document.querySelector('[data-back]:not(:disabled)')`) {
 			n := p.number(`Number(document.querySelector('[data-back-left]').dataset.backLeft)`)
@@ -229,6 +231,11 @@ func TestAWrongGasketIsTraced(t *testing.T) {
 		p.press(enter)
 		p.until("the change", fmt.Sprintf(`Number(document.querySelector('[data-changes-left]').dataset.changesLeft) < %v`, n))
 	}
+	// A plug that leaks is chosen among all parts, and taken back; the primer's side is tapped.
+	p.do(chromedp.Evaluate[chromedp.Void](`((s) => { s.value = 'bulb'; s.dispatchEvent(new Event('change', { bubbles: true })); })(document.querySelector('[data-elsewhere]'))`))
+	p.until("the bulb among the places", `document.querySelector('[data-place=bulb]').ariaPressed === 'true'`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-place=bulb]').click()`))
+	p.until("it off again", `!document.querySelector('[data-place=bulb]')`)
 	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-place=purge]').click()`))
 	p.until("the place", `document.querySelector('[data-place=purge]').ariaPressed === 'true'`)
 	p.press(enter)

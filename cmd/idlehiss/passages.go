@@ -113,6 +113,14 @@ func printPassages(w io.Writer, x *circuit.Circuit, d *passages.Report) {
 		}
 		fmt.Fprintf(w, "Not told apart: %s: %s.\n", strings.Join(names, ", "), y.Why)
 	}
+	if len(d.Spare) > 0 {
+		var names []string
+		for _, id := range d.Spare {
+			step, _ := x.Test(id)
+			names = append(names, quantity.Lower(step.Title))
+		}
+		fmt.Fprintf(w, "Not needed beside the file's other steps to tell seals apart: %s.\n", strings.Join(names, "; "))
+	}
 	if len(d.Left) > 0 && slices.ContainsFunc(d.Tests, func(t passages.TestReport) bool { return t.Result != nil }) {
 		fmt.Fprintln(w, "What may leak yet:")
 		for _, l := range d.Left {

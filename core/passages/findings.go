@@ -87,3 +87,26 @@ func splits(c *circuit.Circuit, a, b string) bool {
 		})
 	})
 }
+
+// Spare are the circuit's own steps under pressure that tell no seal from another that the rest of its steps do not
+// tell: as tests of where it leaks they are not needed. What a hold says of how much is another matter.
+func Spare(c *circuit.Circuit) (ids []string) {
+	var own []Test
+	for _, t := range Tests(c) {
+		if t.Own != "" && !slices.ContainsFunc(own, func(u Test) bool { return u.Own == t.Own }) {
+			own = append(own, t)
+		}
+	}
+	all := seals(c, own)
+	if len(all) > MostSeals {
+		return nil
+	}
+	whole := newSearch(c, own, all).finest.blocks()
+	for _, t := range own {
+		rest := slices.DeleteFunc(slices.Clone(own), func(u Test) bool { return u.Own == t.Own || slices.Contains(ids, u.Own) })
+		if newSearch(c, rest, all).finest.blocks() == whole {
+			ids = append(ids, t.Own)
+		}
+	}
+	return ids
+}

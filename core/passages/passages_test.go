@@ -395,6 +395,47 @@ func TestOfTwoLeaksOneIsNamed(t *testing.T) {
 	}
 }
 
+// What is called spare among a file's own steps tells nothing that the rest does not, and every other step does.
+func TestSpareStepsTellNothingMore(t *testing.T) {
+	t.Parallel()
+	spare := 0
+	for _, c := range housings(t) {
+		var own []Test
+		for _, x := range Tests(c) {
+			if x.Own != "" && !slices.ContainsFunc(own, func(u Test) bool { return u.Own == x.Own }) {
+				own = append(own, x)
+			}
+		}
+		without := func(ids []string) []Test {
+			return slices.DeleteFunc(slices.Clone(own), func(x Test) bool { return slices.Contains(ids, x.Own) })
+		}
+		tells := func(tests []Test) (n int) {
+			all := append([]string{""}, seals(c, own)...)
+			for i, a := range all {
+				for _, b := range all[i+1:] {
+					if apart(tests, a, b) {
+						n++
+					}
+				}
+			}
+			return n
+		}
+		ids := Spare(c)
+		spare += len(ids)
+		if tells(without(ids)) != tells(own) {
+			t.Errorf("%s: without %v less is told apart", c.ID, ids)
+		}
+		for _, x := range without(ids) {
+			if tells(without(append(slices.Clone(ids), x.Own))) == tells(own) {
+				t.Errorf("%s: %s is not needed either, beside %v", c.ID, x.Own, ids)
+			}
+		}
+	}
+	if spare == 0 {
+		t.Error("no file has a step to spare")
+	}
+}
+
 // More seals than can be kept apart are refused, not planned wrongly.
 func TestTooManySealsAreRefused(t *testing.T) {
 	t.Parallel()

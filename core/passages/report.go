@@ -18,8 +18,9 @@ type Report struct {
 	Minutes float64      `json:"minutes"`
 	Apart   [][]string   `json:"told_apart"`
 	WhyNot  []WhyNot     `json:"why_not"`
-	Next    *int         `json:"next"` // the number of a test; null: none is wanted any more
-	Left    []Left       `json:"left"` // what may leak yet, likeliest first
+	Next    *int         `json:"next"`  // the number of a test; null: none is wanted any more
+	Left    []Left       `json:"left"`  // what may leak yet, likeliest first
+	Spare   []string     `json:"spare"` // the circuit's own steps that the others make needless for telling seals apart
 }
 
 // TestReport is one test of it.
@@ -72,7 +73,7 @@ type Out struct{ Step, At string }
 
 // Report is the plan of a circuit with its options, and what was found in the order in which it was.
 func (p Plan) Report(c *circuit.Circuit, options []string, outs []Out) (Report, error) {
-	r := Report{Version: 1, Circuit: c.ID, Options: append([]string{}, options...), Tests: []TestReport{}, Minutes: p.Minutes, Apart: p.Apart, WhyNot: p.whyNot(c), Left: []Left{}}
+	r := Report{Version: 1, Circuit: c.ID, Options: append([]string{}, options...), Tests: []TestReport{}, Minutes: p.Minutes, Apart: p.Apart, WhyNot: p.whyNot(c), Left: []Left{}, Spare: append([]string{}, Spare(c)...)}
 	if r.Apart == nil {
 		r.Apart = [][]string{}
 	}

@@ -30,6 +30,13 @@
   const fed = $derived(view.stand.feed === test.feed);
   // What is plugged beside this test's own plugs has to come out: it stands here until it does.
   const pegs = $derived([...new Set([...test.plugs, ...(view.stand.plugs ?? [])])]);
+  // Where it comes out and nothing would let it, as chosen from all parts.
+  const places = $derived([
+    ...test.places,
+    ...out
+      .filter((id) => !test.places.some((p) => p.id === id))
+      .map((id) => ({ id, title: title(id), exits: [], seals: [], expected: false, meant: false })),
+  ]);
   const chambers = $derived(view.chambers.filter((c) => test.pressed.includes(c.id)));
   const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
   // How thick a ring is drawn: by the likeliest seal behind the place.
@@ -100,7 +107,7 @@
     {#each chambers as c (c.id)}<span>{capital(c.title)}</span>{/each}
   </div>
   <ul class="flex flex-col justify-center gap-2 sm:pl-0" aria-label="Where does it come out?">
-    {#each test.places as p (p.id)}
+    {#each places as p (p.id)}
       {@const chosen = out.includes(p.id)}
       <li>
         <button

@@ -5,7 +5,8 @@
 
   let { job, view, choose }: { job: Job; view: Passages; choose: (test: string) => void } = $props();
   const of = (id: string) => view.tests.find((t) => t.id === id);
-  const place = (t: PassageTest, id: string) => t.places.find((p) => p.id === id)?.title ?? id;
+  const place = (t: PassageTest, id: string) =>
+    t.places.find((p) => p.id === id)?.title ?? names.get(id) ?? id;
   // A test whose like was done before it stands in that one's row.
   const rows = $derived.by(() => {
     const placed: string[] = [];
@@ -63,7 +64,7 @@
     {/each}
     {#if job.state === 'open'}
       <div class="mt-1 flex flex-wrap gap-2">
-        {#if t.done && t.found.length + (t.worked ? 1 : 0) >= 0 && t.id !== view.hand}
+        {#if t.done && t.id !== view.hand}
           <button class="btn px-2" data-again={t.id} onclick={() => choose(t.id)}>Again</button>
           <button
             class="btn px-2"

@@ -38,6 +38,10 @@
     cursor = ids[at < 0 ? (by > 0 ? 0 : ids.length - 1) : (at + by + ids.length) % ids.length] ?? '';
     document.querySelector(`[data-place="${CSS.escape(cursor)}"]`)?.scrollIntoView({ block: 'nearest' });
   }
+  // Any other part or opening, where it comes out and nothing would let it.
+  const elsewhere = $derived(
+    view.parts.filter((p) => !p.meant && !test?.places.some((x) => x.id === p.id) && !out.includes(p.id)),
+  );
   const marking = $derived(open && test !== undefined);
   $effect(() =>
     keys([
@@ -134,6 +138,23 @@
           {toggle}
           locked={!open || test === undefined}
         />{/if}
+      {#if test && open}
+        <label class="flex flex-wrap items-center gap-2">
+          <span class="small">It comes out somewhere else:</span>
+          <select
+            class="field w-auto! min-w-[min(16rem,100%)] grow"
+            data-elsewhere
+            value=""
+            onchange={(e) => {
+              if (e.currentTarget.value) toggle(e.currentTarget.value);
+              e.currentTarget.value = '';
+            }}
+          >
+            <option value="">at a plug, or at another part…</option>
+            {#each elsewhere as p (p.id)}<option value={p.id}>{p.title}</option>{/each}
+          </select>
+        </label>
+      {/if}
     {/if}
     <details class="border-t border-rule pt-1" open>
       <summary class="flex min-h-11 items-center"

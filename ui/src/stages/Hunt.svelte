@@ -223,11 +223,11 @@
     </div>
   </div>
 {/if}
-{#if open}
+{#if open && !passages}
   <Elsewhere {job} />
   <HuntGround {job} />
 {/if}
-{#if hunt.struck.length}
+{#if hunt.struck.length && !passages}
   <details class="border-t border-rule pt-1">
     <summary class="flex min-h-11 items-center">Methods that are not offered ({hunt.struck.length})</summary>
     <ul class="list-disc pl-6">
