@@ -79,7 +79,7 @@
           onclick={() => change(job, { does: isIn ? 'unplug' : 'plug', at: id, to: '', says: '' })}
         >
           <span class="min-w-0 grow {isIn === wanted ? '' : 'font-bold'}"
-            >{title(id)}<span class="block {isIn === wanted ? 'text-mute' : 'text-vermilion'}"
+            >{capital(title(id))}<span class="block {isIn === wanted ? 'text-mute' : 'text-vermilion'}"
               >{isIn ? (wanted ? 'plugged' : 'plugged: take it out') : 'plug it'}</span
             ></span
           >
