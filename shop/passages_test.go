@@ -201,4 +201,10 @@ func TestAirAtAnUnexpectedPlaceIsTraced(t *testing.T) {
 	if len(ways) == 0 || ways[0].Leaks[0] != "needle" || !strings.Contains(ways[0].Says, "eedle") || !slices.Equal(ways[0].Through, []string{"fuel-side", "metering", "purge"}) {
 		t.Errorf("traced to %+v", ways)
 	}
+	if i := slices.IndexFunc(v.Left, func(x trail.PassageSeal) bool { return x.Part == "needle" }); i != 0 || v.Left[0].Odds < 0.5 {
+		t.Errorf("the needle is on the way, and left is %+v", v.Left)
+	}
+	if now := must[JobView](b)(b.Job(j.ID)); now.Suspects[0].ID != "needle" {
+		t.Errorf("the hunt has %s first", now.Suspects[0].ID)
+	}
 }

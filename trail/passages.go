@@ -200,6 +200,7 @@ func (r *reading) results(h *housing) (out []passages.Result, entered map[int]Tr
 		res := passages.Result{Test: i}
 		for _, p := range x.Places {
 			res.Places = append(res.Places, outOf(h.all.Tests[i], p))
+			res.Ways = append(res.Ways, r.strays(h.all.Tests[i], p)...)
 		}
 		out = append(out, res)
 	}
@@ -216,6 +217,29 @@ func (r *reading) results(h *housing) (out []passages.Result, entered map[int]Tr
 		}
 	}
 	return out, entered
+}
+
+// strays are the seals on the likeliest ways to a place at which no single leak of a test should come out; none where one
+// should.
+func (r *reading) strays(t passages.Test, place string) (ids []string) {
+	if place == passages.Unseen || outOf(t, place) != place {
+		return nil
+	}
+	for _, at := range t.Out {
+		if at == place {
+			return nil
+		}
+	}
+	odds := map[string]float64{}
+	for _, p := range r.Circuit.Parts {
+		odds[p.ID] = p.Odds
+	}
+	for i, w := range passages.Trace(r.Circuit, t, place, odds) {
+		if i < mostWays {
+			ids = append(ids, w.Leaks...)
+		}
+	}
+	return ids
 }
 
 // odds are what each seal is before any test: the file's odds with signs and a guess, a mended one a tenth.
@@ -286,7 +310,7 @@ func (r *reading) passed() {
 		}
 		for _, place := range x.Places {
 			title, _ := PlaceTitle(r.Circuit, place)
-			if ids := tried(place); len(ids) > 0 {
+			if ids := append(tried(place), r.strays(t, place)...); len(ids) > 0 {
 				r.found(hunt.CameOut{There: r.marked(ids...)}, triedSays(t.Says(r.Circuit), cameSays(title)))
 			}
 		}

@@ -1,6 +1,9 @@
 package passages
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // belief is how likely each set of leaks is: none, one class of seals, or two.
 type belief struct {
@@ -119,6 +122,11 @@ func (b *belief) see(r Result) {
 	}
 	for h, x := range b.shows[r.Test] {
 		like := math.Pow(slip, float64(unknown))
+		if slices.ContainsFunc(b.leaks[h][:], func(class int) bool {
+			return class >= 0 && slices.ContainsFunc(b.classes[class], func(id string) bool { return slices.Contains(r.Ways, id) })
+		}) {
+			like = math.Pow(strayed, float64(unknown))
+		}
 		said := 0
 		for _, n := range x {
 			switch {

@@ -10,6 +10,7 @@ import (
 type Result struct {
 	Test   int      // of the plan's
 	Places []string // where air came out, as in Test.Out; none: it held
+	Ways   []string // seals on the ways to those of the places at which no single leak should come out
 	Fell   bool     // the needle fell, and where it came out was not looked for: the test may be done still
 }
 
@@ -29,6 +30,7 @@ const (
 	twoBefore   = 0.1   // two leak
 	hidden      = 0.1   // a place is not noticed beside a louder one
 	slip        = 0.003 // air is noticed where none comes out, or a place alone is missed
+	strayed     = 0.1   // a seal's leak comes out farther on than it should, or through a second one
 	namedAt     = 0.95  // 19 to 1
 	leftAt      = 0.05  // a seal that is so much less likely than the likeliest is not spoken of
 	singleAt    = 0.01  // nor does a test for its sake tell anything

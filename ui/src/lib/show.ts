@@ -98,3 +98,9 @@ export const faultWords: Record<Hold['faults'][number]['kind'], string> = {
 
 // What a step says, in a word.
 export const verdicts = { good: 'Right', bad: 'Not right', unknown: 'Not yet' } as const;
+
+// lower starts a title in the middle of a sentence; a name such as "B" keeps its letter.
+export function lower(s: string): string {
+  const second = s.charAt(1);
+  return second !== '' && second === second.toUpperCase() ? s : s.charAt(0).toLowerCase() + s.slice(1);
+}

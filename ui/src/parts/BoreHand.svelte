@@ -3,6 +3,7 @@
   import { untrack } from 'svelte';
   import type { Job, PassageChange, Passages, PassageTest } from '../lib/api/client';
   import { change, left, same, tried, undone } from '../lib/bores';
+  import { lower } from '../lib/show';
   import { gated } from '../lib/job';
   import Cautions from './Cautions.svelte';
   import Gate from './Gate.svelte';
@@ -65,7 +66,9 @@
   </p>
   <p class="text-lg font-bold">{test.title}.</p>
   {#if test.at}<p data-bore-pressure={test.at_pa}>
-      Raise it slowly to <b class="figures">{test.at}</b>{#if test.weakest}, no more: the {test.weakest.toLowerCase()}
+      Raise it slowly to <b class="figures">{test.at}</b>{#if test.weakest}, no more: the {lower(
+          test.weakest,
+        )}
         is the weakest{/if}.
     </p>{/if}
   {#if twin}<p class="small" data-the-same={test.id}>

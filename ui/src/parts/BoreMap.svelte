@@ -3,6 +3,7 @@
   // place at which air may come out, with the seals that would let it there. A place is tapped where it does.
   import type { Job, Passages, PassageTest } from '../lib/api/client';
   import { change, plugged } from '../lib/bores';
+  import { capital, lower } from '../lib/show';
 
   let {
     job,
@@ -38,7 +39,6 @@
       .map((id) => ({ id, title: title(id), exits: [], seals: [], expected: false, meant: false })),
   ]);
   const chambers = $derived(view.chambers.filter((c) => test.pressed.includes(c.id)));
-  const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
   // How thick a ring is drawn: by the likeliest seal behind the place.
   const width = (place: { id: string; seals: string[] }) => {
     const odds = view.parts.filter((p) => place.seals.includes(p.title)).map((p) => p.odds);
@@ -148,9 +148,9 @@
             ><b class={chosen ? 'text-vermilion' : ''}>{p.title}</b>{#if p.meant}<span
                 class="block font-bold text-brass"
                 data-meant-there={p.id}>some is meant there: mark it only if it is more</span
-              >{/if}{#if p.exits.length}<span class="block">out of: {p.exits.join('; ').toLowerCase()}</span
+              >{/if}{#if p.exits.length}<span class="block">out of: {p.exits.map(lower).join('; ')}</span
               >{/if}{#if p.seals.length && !(p.seals.length === 1 && p.seals[0] === p.title)}<span
-                class="block text-mute">would be: {p.seals.join(', ').toLowerCase()}</span
+                class="block text-mute">would be: {p.seals.map(lower).join(', ')}</span
               >{:else if !p.expected}<span class="block text-mute">not expected</span>{/if}</span
           >
         </button>

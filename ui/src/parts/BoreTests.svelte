@@ -2,6 +2,7 @@
   // All tests of a housing with what they showed, the same on two sections side by side; any may be taken in hand.
   import type { Job, Passages, PassageTest } from '../lib/api/client';
   import { tried } from '../lib/bores';
+  import { lower } from '../lib/show';
 
   let { job, view, choose }: { job: Job; view: Passages; choose: (test: string) => void } = $props();
   const of = (id: string) => view.tests.find((t) => t.id === id);
@@ -55,7 +56,7 @@
                 >
               {/each}
             </span>
-            through <b>{w.leaks.map((id) => (names.get(id) ?? id).toLowerCase()).join(', then ')}</b>: {Math.round(
+            through <b>{w.leaks.map((id) => lower(names.get(id) ?? id)).join(', then ')}</b>: {Math.round(
               100 * w.share,
             )} in 100
           </li>

@@ -2,6 +2,7 @@
   // A housing passage by passage: the test in hand, where it comes out, and what that leaves.
   import type { Job, Passages } from '../lib/api/client';
   import { left, tried } from '../lib/bores';
+  import { lower } from '../lib/show';
   import { keys } from '../lib/keys.svelte';
   import BoreHand from './BoreHand.svelte';
   import BoreMap from './BoreMap.svelte';
@@ -96,7 +97,7 @@
     {/if}
     {#if like && open && !view.named.length}
       <button class="btn w-full" data-the-same={like.like.test} onclick={() => choose(like.like.test)}
-        >The same on the next section: {like.like.title.toLowerCase()}</button
+        >The same on the next section: {lower(like.like.title)}</button
       >
     {/if}
     {#if view.named.length || view.sound}<BoreNamed {job} {view} />{/if}
