@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/passages"
@@ -187,9 +188,6 @@ func rank(p PassagePlace) int {
 	return 1
 }
 
-// mostWays is how many ways are drawn.
-const mostWays = 4
-
 func (b *bores) ways(t passages.Test, place string) []PassageWay {
 	var out []PassageWay
 	for _, w := range passages.Trace(b.c, t, place, b.odds) {
@@ -335,3 +333,23 @@ func (b *bores) cautions(t passages.Test) []circuit.Item {
 
 // shareOfLimit is what a test that no step of the circuit describes takes of the weakest limit.
 const shareOfLimit = 0.6
+
+func workSays(parts []PassageSeal) string {
+	var names []string
+	for _, p := range parts {
+		names = append(names, quantity.Lower(p.Title))
+	}
+	list := strings.Join(names, ", ")
+	if n := len(names); n > 1 {
+		list = strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+	}
+	return "A stuck valve imitates a leaking one. Work the " + list + " by hand or rap it, then look again."
+}
+
+func waySays(c *circuit.Circuit, w passages.Path) string {
+	var names []string
+	for _, id := range w.Leaks {
+		names = append(names, quantity.Lower(passages.PlaceSays(c, id)))
+	}
+	return quantity.Capital(strings.Join(names, ", then "))
+}

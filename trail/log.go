@@ -33,6 +33,14 @@ type Log struct {
 	StandAt time.Time      // since when
 }
 
+// Tried is what an isolation test showed.
+type Tried struct {
+	Test   string   `json:"test" maxLength:"400" doc:"id of the test"`
+	Places []string `json:"places" maxItems:"12" doc:"where air came out: chambers, parts or ports, or unseen where only the needle fell; none: it held"`
+	Worked bool     `json:"worked" doc:"after the valves there were worked by hand"`
+	Undone bool     `json:"undone" doc:"taken back"`
+}
+
 // TriedAt is an isolation test with its moment.
 type TriedAt struct {
 	Tried

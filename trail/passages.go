@@ -18,14 +18,6 @@ import (
 	"idlehiss/logbook"
 )
 
-// Tried is what an isolation test showed.
-type Tried struct {
-	Test   string   `json:"test" maxLength:"400" doc:"id of the test"`
-	Places []string `json:"places" maxItems:"12" doc:"where air came out: chambers, parts or ports, or unseen where only the needle fell; none: it held"`
-	Worked bool     `json:"worked" doc:"after the valves there were worked by hand"`
-	Undone bool     `json:"undone" doc:"taken back"`
-}
-
 // Says is it in words; a test or a place that the circuit does not have is refused.
 func (x Tried) Says(c *circuit.Circuit) (string, error) {
 	t, ok := testOf(c, x.Test)
@@ -218,6 +210,9 @@ func (r *reading) results(h *housing) (out []passages.Result, entered map[int]Tr
 	}
 	return out, entered
 }
+
+// mostWays is how many ways to a place are looked at.
+const mostWays = 4
 
 // strays are the seals on the likeliest ways to a place at which no single leak of a test should come out; none where one
 // should.

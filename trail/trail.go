@@ -7,7 +7,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
@@ -17,14 +16,6 @@ import (
 	"idlehiss/core/trace"
 	"idlehiss/logbook"
 )
-
-// reading is a log on its way to a hunt.
-type reading struct {
-	hunt.Hunt
-	log   *Log
-	notes []string  // what each piece of evidence is, in words
-	since time.Time // of the last repair
-}
 
 // unknownAir is how far a flow may be off that is worked out from a circuit's usual air, as a share.
 const unknownAir = 0.6
@@ -98,18 +89,9 @@ func (r *reading) priors() {
 	}
 }
 
-// livedWith reports whether a hold's leak is one of the rig that is accepted.
-func (r *reading) livedWith(h Held) bool {
-	return slices.ContainsFunc(r.log.Lived, func(x Lived) bool { return x.Hold == h.ID })
-}
-
 // explained reports whether what was seen at a suspect is a leak of the rig that is accepted.
 func (r *reading) explained(s hunt.Suspect, o logbook.Observation) bool {
 	return s.OfRig && slices.ContainsFunc(r.log.Lived, func(x Lived) bool { return !o.At.After(x.At) })
-}
-
-func (r *reading) found(e hunt.Evidence, note string) {
-	r.Found, r.notes = append(r.Found, e), append(r.notes, note)
 }
 
 // holds are what was held: all that was tight, and what leaked since the last repair.
@@ -233,24 +215,6 @@ var answers = map[judge.ActVerdict]map[circuit.Noticed]bool{
 	judge.ActSlower: {circuit.Stops: true, circuit.Slower: true},
 	judge.ActSame:   {circuit.Same: true},
 	judge.ActFaster: {circuit.Faster: true, circuit.Jumps: true},
-}
-
-// marked are the suspects of some ids.
-func (r *reading) marked(ids ...string) []bool {
-	out := make([]bool, len(r.Suspects))
-	for i, s := range r.Suspects {
-		out[i] = slices.Contains(ids, s.ID)
-	}
-	return out
-}
-
-func (r *reading) title(id string) string {
-	for _, s := range r.Suspects {
-		if s.ID == id {
-			return s.Title
-		}
-	}
-	return id
 }
 
 // mostSame is how often the same look with the same answer counts.

@@ -5,10 +5,8 @@ import (
 	"math"
 	"strings"
 
-	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
-	"idlehiss/core/passages"
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 )
@@ -59,24 +57,4 @@ func splitSays(left, groups int) string {
 		return fmt.Sprintf("It tries all %d parts that may leak.", left)
 	}
 	return fmt.Sprintf("%d parts may leak. Where the air comes out splits them into %d groups.", left, groups)
-}
-
-func workSays(parts []PassageSeal) string {
-	var names []string
-	for _, p := range parts {
-		names = append(names, quantity.Lower(p.Title))
-	}
-	list := strings.Join(names, ", ")
-	if n := len(names); n > 1 {
-		list = strings.Join(names[:n-1], ", ") + " and " + names[n-1]
-	}
-	return "A stuck valve imitates a leaking one. Work the " + list + " by hand or rap it, then look again."
-}
-
-func waySays(c *circuit.Circuit, w passages.Path) string {
-	var names []string
-	for _, id := range w.Leaks {
-		names = append(names, quantity.Lower(passages.PlaceSays(c, id)))
-	}
-	return quantity.Capital(strings.Join(names, ", then "))
 }
