@@ -44,10 +44,10 @@
     {:else}
       <p class="small">Not done, {Math.round(2 * t.minutes) / 2} min from here</p>
     {/if}
-    {#each t.ways.length ? [t.ways] : [] as ways (t.id)}
+    {#if t.ways.length}
       <p class="mt-1 small">How the air may get there, likeliest first:</p>
       <ol class="list-decimal pl-5">
-        {#each ways as w (w.leaks.join(' '))}
+        {#each t.ways as w (w.leaks.join(' '))}
           <li data-way={w.leaks.join(' ')}>
             <span class="flex flex-wrap items-center gap-1 text-[13px]">
               {#each w.through as c, i (c)}
@@ -62,7 +62,7 @@
           </li>
         {/each}
       </ol>
-    {/each}
+    {/if}
     {#if job.state === 'open'}
       <div class="mt-1 flex flex-wrap gap-2">
         {#if t.done && t.id !== view.hand}

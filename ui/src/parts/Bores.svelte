@@ -124,8 +124,8 @@
               : 'Where does it come out?'}
           </h3>
           <p class="small">
-            Tap every place where air comes out, the quiet ones too.{' '}<span class="key-hint">
-              Arrow keys walk the places, Y marks one.</span
+            Tap every place where air comes out, the quiet ones too. <span class="key-hint"
+              >Arrow keys walk the places, Y marks one.</span
             >
           </p>
         </div>
