@@ -119,6 +119,14 @@
   </div>
 {/if}
 {#if passages}
+  {#if hunt.retest && open}
+    <button
+      class="btn min-h-14 self-start"
+      data-hold-again
+      onclick={() => go(job, job.steps.find((s) => s.id === test?.test)?.stage ?? 'pressurise')}
+      >Hold it again</button
+    >
+  {/if}
   <Bores {job} view={passages} />
   <Suspects {job} at={held} {choose} />
 {:else}
