@@ -144,6 +144,38 @@ func TestAHousingPassageByPassage(t *testing.T) {
 	refused(t, "an unknown place", err, desk.BadInput, "places", "lift housing")
 }
 
+// A tight hold of a step is a test that held, unless an escape that is meant would hide a leak in it; one that leaks
+// wants to know where.
+func TestHoldsCountAsTests(t *testing.T) {
+	b := open(t)
+	of := func(j JobView, step string) trail.PassageTest {
+		v := must[trail.PassagesView](b)(b.Jobs.Passages(b.ctx, j.ID))
+		i := slices.IndexFunc(v.Tests, func(x trail.PassageTest) bool { return x.Step == step })
+		if i < 0 {
+			return trail.PassageTest{}
+		}
+		return v.Tests[i]
+	}
+	held := func(step, gauge string) JobView {
+		j := setUp(b, b.begin(StartJob{Machine: "Bin carrier 1", Circuit: "lift-housing"}))
+		return b.heldAt(j, step, gauge)
+	}
+	j := held("ram", "sim-high-sound")
+	if x := of(j, "ram"); !x.Done || !x.ByHold || x.Fell {
+		t.Errorf("the ram holds: %+v", x)
+	}
+	if x := of(held("neutral", "sim-high-sound"), "neutral"); x.Done {
+		t.Errorf("the orifice would hide a leak: %+v", x)
+	}
+	j = held("ram", "sim-high-weep")
+	if x := of(j, "ram"); x.Done || !x.Fell || len(x.Changes) > 0 {
+		t.Errorf("the ram leaks, and everything stands for its test: %+v", x)
+	}
+	if v := must[trail.PassagesView](b)(b.Jobs.Passages(b.ctx, j.ID)); inHand(t, v).Step != "ram" {
+		t.Errorf("where it comes out is asked in %s", v.Hand)
+	}
+}
+
 // Seals that no test tells apart are named together, and an act splits them.
 func TestAnActSplitsWhatNoTestTellsApart(t *testing.T) {
 	b := open(t)

@@ -122,6 +122,8 @@ func (b *bores) test(i int) PassageTest {
 	}
 	if x, ok := b.entered[i]; ok {
 		v.Found, v.Worked = append(v.Found, x.Places...), x.Worked
+	} else {
+		v.ByHold = v.Done
 	}
 	v.Places = b.places(t)
 	for _, p := range v.Found {

@@ -46,7 +46,8 @@ type PassageTest struct {
 	Done    bool             `json:"done"`
 	Found   []string         `json:"found"` // places, where it is done; none: it held
 	Worked  bool             `json:"worked"`
-	Fell    bool             `json:"fell"` // its hold leaked, and where is not known yet
+	ByHold  bool             `json:"by_hold"` // a tight hold of its own step says so: there is nothing to take back
+	Fell    bool             `json:"fell"`    // its hold leaked, and where is not known yet
 	Excused bool             `json:"excused"`
 	Ways    []PassageWay     `json:"ways"` // by which air may have come to a place that no single leak explains
 	Like    []PassageSibling `json:"like"` // the same on another section

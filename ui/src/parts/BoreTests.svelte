@@ -35,7 +35,7 @@
       <p class={t.found.length ? 'text-vermilion' : 'text-teal'}>
         {t.found.length ? t.found.map((id) => place(t, id)).join(', ') : 'It holds'}{t.worked
           ? ', valves worked'
-          : ''}
+          : ''}{t.by_hold ? ', by its hold' : ''}
       </p>
     {:else if t.fell}
       <p class="text-vermilion">The hold leaks; where is not known yet</p>
@@ -67,11 +67,11 @@
       <div class="mt-1 flex flex-wrap gap-2">
         {#if t.done && t.id !== view.hand}
           <button class="btn px-2" data-again={t.id} onclick={() => choose(t.id)}>Again</button>
-          <button
-            class="btn px-2"
-            data-take-back={t.id}
-            onclick={() => tried(job, t.id, [], { undone: true })}>Take back</button
-          >
+          {#if !t.by_hold}<button
+              class="btn px-2"
+              data-take-back={t.id}
+              onclick={() => tried(job, t.id, [], { undone: true })}>Take back</button
+            >{/if}
         {:else if t.id !== view.hand}
           <button class="btn px-2" data-choose={t.id} onclick={() => choose(t.id)}>Do this one</button>
         {/if}

@@ -2409,6 +2409,7 @@ export interface components {
             at: string;
             /** Format: double */
             at_pa: number;
+            by_hold: boolean;
             changes: components["schemas"]["PassageChange"][];
             done: boolean;
             excused: boolean;
