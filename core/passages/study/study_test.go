@@ -37,6 +37,9 @@ func (s *sums) of(w Way) string {
 // that is meant is blamed, and to one leak and to two the plan needs less than the file's order and than one seal at a
 // time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
+	if testing.Short() {
+		t.Skip("thousands of plays")
+	}
 	all, err := library.Circuits()
 	if err != nil {
 		t.Fatal(err)
