@@ -168,7 +168,7 @@ func (r *Room) known(ctx context.Context, jobID string) (*trail.Log, error) {
 // without them each is as its last call has it.
 func (f *file) log(shown []holds.HoldView) *trail.Log {
 	l := trail.Read(&f.basis.Circuit, f.facts, f.looks)
-	l.Joints, l.Proven, l.Said = f.joints(), f.proven(), f.said
+	l.Joints, l.Rated, l.Proven, l.Said = f.joints(), f.ratedPieces(), f.proven(), f.said
 	for _, h := range f.holds {
 		step, ok := f.basis.Circuit.Test(h.step)
 		now := slices.IndexFunc(shown, func(v holds.HoldView) bool { return v.ID == h.id })

@@ -144,6 +144,26 @@ func TestAHousingPassageByPassage(t *testing.T) {
 	refused(t, "an unknown place", err, desk.BadInput, "places", "lift housing")
 }
 
+// No test is proposed past what it presses stands, nor past the weakest piece of the rig.
+func TestATestStaysBelowTheWeakest(t *testing.T) {
+	b := open(t)
+	list := b.Fitting(NewFitting{Write: b.write(), Name: "Old plug", Kind: terms.PlugKit, Families: []terms.Fitting{"tapped plug"}, Rating: "150 kPa"})
+	j := b.begin(StartJob{Machine: "Loader", Circuit: "valve-block"})
+	tests := func() []trail.PassageTest { return must[trail.PassagesView](b)(b.Jobs.Passages(b.ctx, j.ID)).Tests }
+	for _, x := range tests() {
+		if most := map[bool]float64{true: 100e3, false: 480e3}[x.Feed == "tank-port"]; x.AtPa <= 0 || x.AtPa > most {
+			t.Errorf("%s at %v Pa", x.ID, x.AtPa)
+		}
+	}
+	must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Pieces: []string{b.item(list, "Old plug").ID}})))
+	for _, x := range tests() {
+		// What presses the tank passage too stays at what its lips stand, below the plug.
+		if x.AtPa <= 0 || x.AtPa > 150e3 || !slices.Contains(x.Pressed, "tank") && x.Weakest != "Old plug" {
+			t.Errorf("%s at %v Pa with a plug that is good for 150 kPa; weakest: %q", x.ID, x.AtPa, x.Weakest)
+		}
+	}
+}
+
 // A tight hold of a step is a test that held, unless an escape that is meant would hide a leak in it; one that leaks
 // wants to know where.
 func TestHoldsCountAsTests(t *testing.T) {

@@ -26,7 +26,7 @@ func (l *Log) Passages(lib Library) (v PassagesView, ok bool) {
 	results, entered := r.results(h)
 	v.Stand = l.stand(h)
 	next := h.all.From(c, v.Stand).Next(results, r.odds())
-	b := bores{c: c, h: h, stand: v.Stand, entered: entered, results: results, next: next, odds: r.odds()}
+	b := bores{c: c, h: h, stand: v.Stand, entered: entered, results: results, next: next, odds: r.odds(), rated: l.Rated}
 	v.Tests, v.Set = b.tests()
 	in := h.plan.Changes(c)
 	for i := range v.Set {
@@ -78,6 +78,7 @@ type bores struct {
 	results []passages.Result
 	next    passages.Next
 	odds    map[string]float64
+	rated   []runsheet.Limit // pieces of the rig
 }
 
 // tests are those of the whole set, then the others that are shown.
@@ -279,7 +280,7 @@ func (b *bores) work() *PassageWork {
 }
 
 // pressure is what is proposed for a test: the lowest target of the circuit's own step, or of its steps at the same
-// bore, and never more than a share of the weakest limit of what it presses.
+// bore, and never more than the weakest limit of what it presses and of the rig: a share of it where no step says more.
 func (b *bores) pressure(t passages.Test) (pa float64, says, weakest string) {
 	for pass := range 3 {
 		for _, s := range b.c.Steps {
@@ -297,11 +298,20 @@ func (b *bores) pressure(t passages.Test) (pa float64, says, weakest string) {
 			break
 		}
 	}
-	part, known := t.Pressed.Weakest()
-	if known && t.Own == "" {
-		if most := shareOfLimit * float64(part.Limit); pa == 0 || pa > most {
-			pa, weakest = most, part.Title
+	atMost := func(most float64, of string) {
+		if pa == 0 || pa > most {
+			pa, weakest = most, of
 		}
+	}
+	if part, known := t.Pressed.Weakest(); known {
+		share := 1.0
+		if t.Own == "" {
+			share = shareOfLimit
+		}
+		atMost(share*float64(part.Limit), part.Title)
+	}
+	for _, x := range b.rated {
+		atMost(x.Pa, x.Of)
 	}
 	if pa <= 0 {
 		return 0, "", ""

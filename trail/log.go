@@ -7,6 +7,7 @@ import (
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
 	"idlehiss/core/passages"
+	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/library"
 	"idlehiss/logbook"
@@ -31,6 +32,8 @@ type Log struct {
 	Tried   []TriedAt      // isolation tests that stand, in order of time
 	Stand   passages.Stand // how everything stands on the bench
 	StandAt time.Time      // since when
+
+	Rated []runsheet.Limit // what the pieces of the rig are good for
 }
 
 // Tried is what an isolation test showed.

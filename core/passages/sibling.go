@@ -1,8 +1,8 @@
 package passages
 
 import (
-	"cmp"
 	"fmt"
+	"hash/fnv"
 	"maps"
 	"slices"
 	"strings"
@@ -57,7 +57,9 @@ func mirrors(c *circuit.Circuit) []mirror {
 				}
 			}
 			slices.Sort(edges)
-			next[ch.ID] = fmt.Sprintf("%x", hash(like[ch.ID]+strings.Join(edges, ";")))
+			known := fnv.New64a() // keeps what it is known by short
+			fmt.Fprint(known, like[ch.ID], edges)
+			next[ch.ID] = fmt.Sprintf("%x", known.Sum64())
 		}
 		like = next
 	}
@@ -94,15 +96,6 @@ func kindOf(p circuit.Part) string {
 	return fmt.Sprint(p.Kind, p.Odds, p.OneWay, p.BothWays, p.Joins, p.Opening, p.Removed, p.LeftOpen != "", p.Lifts, len(p.OpenAt), len(p.At))
 }
 
-// hash keeps what a chamber is known by short (FNV-1a).
-func hash(s string) uint64 {
-	h := uint64(14695981039346656037)
-	for i := range len(s) {
-		h = (h ^ uint64(s[i])) * 1099511628211
-	}
-	return h
-}
-
 // parts completes a mapping of chambers by parts, levers and ports; ok: everything has its like.
 func (m mirror) parts(c *circuit.Circuit) (mirror, bool) {
 	out := maps.Clone(m)
@@ -112,24 +105,24 @@ func (m mirror) parts(c *circuit.Circuit) (mirror, bool) {
 			continue
 		}
 		want := [2]string{m[p.Between[0]], m[p.Between[1]]}
-		// A part that stays between its own chambers is its own like.
-		order := slices.Clone(c.Parts)
-		slices.SortStableFunc(order, func(a, b circuit.Part) int {
-			return cmp.Compare(b2i(b.ID == p.ID && want == p.Between), b2i(a.ID == p.ID && want == p.Between))
-		})
-		i := slices.IndexFunc(order, func(x circuit.Part) bool {
+		fits := func(x circuit.Part) bool {
 			return !used[x.ID] && kindOf(x) == kindOf(p) && (x.Between == want || !p.OneWay && x.Between == [2]string{want[1], want[0]}) && out.levers(p, x)
-		})
+		}
+		// A part that stays between its own chambers is its own like.
+		i := slices.IndexFunc(c.Parts, func(x circuit.Part) bool { return x.ID == p.ID && want == p.Between && fits(x) })
+		if i < 0 {
+			i = slices.IndexFunc(c.Parts, fits)
+		}
 		if i < 0 {
 			return nil, false
 		}
-		used[order[i].ID] = true
-		out[p.ID] = order[i].ID
+		used[c.Parts[i].ID] = true
+		out[p.ID] = c.Parts[i].ID
 		for k, s := range p.OpenAt {
-			out[s] = order[i].OpenAt[k]
+			out[s] = c.Parts[i].OpenAt[k]
 		}
 		for k, s := range p.At {
-			out[s] = order[i].At[k]
+			out[s] = c.Parts[i].At[k]
 		}
 	}
 	for _, p := range c.Ports {
@@ -142,13 +135,6 @@ func (m mirror) parts(c *circuit.Circuit) (mirror, bool) {
 		out[p.ID], out["port-"+p.ID] = c.Ports[i].ID, "port-"+c.Ports[i].ID
 	}
 	return out, true
-}
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 // levers reports whether the states in which two parts let through can stand for each other.

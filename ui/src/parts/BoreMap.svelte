@@ -150,7 +150,7 @@
                 data-meant-there={p.id}>some is meant there: mark it only if it is more</span
               >{/if}{#if p.exits.length}<span class="block">out of: {p.exits.map(lower).join('; ')}</span
               >{/if}{#if p.seals.length && !(p.seals.length === 1 && p.seals[0] === p.title)}<span
-                class="block text-mute">would be: {p.seals.map(lower).join(', ')}</span
+                class="block text-mute">points to: {p.seals.map(lower).join(', ')}</span
               >{:else if !p.expected}<span class="block text-mute">not expected</span>{/if}</span
           >
         </button>

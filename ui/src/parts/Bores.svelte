@@ -82,15 +82,14 @@
                 {
                   worked: true,
                 },
-              )}>Worked: the same</KeyButton
+              )}>Still leaks after that</KeyButton
           >
           <KeyButton
             key="d"
             says="Worked, and now it holds"
             where="Hunt"
             class="min-h-14"
-            act={() => tried(job, view.work?.test ?? '', [], { worked: true })}
-            >Worked: now it holds</KeyButton
+            act={() => tried(job, view.work?.test ?? '', [], { worked: true })}>Holds after that</KeyButton
           >
         </div>
       </section>
