@@ -97,10 +97,13 @@ func (b *bores) tests() (out []PassageTest, set int) {
 		add(r.Test)
 	}
 	add(b.next.Test)
-	for _, i := range slices.Clone(order[set:]) {
-		for _, k := range b.h.like[i] {
+	for _, r := range b.results {
+		for _, k := range b.h.like[r.Test] {
 			add(k)
 		}
+	}
+	for _, k := range b.h.like[b.next.Test] { // none: no likes
+		add(k)
 	}
 	for _, i := range order {
 		out = append(out, b.test(i))

@@ -7,7 +7,7 @@ import (
 
 // PassagesView is a housing as it is tested passage by passage.
 type PassagesView struct {
-	Tests    []PassageTest    `json:"tests"`   // of the whole set in its order, then those done beside it, the one in hand, and their likes on other sections
+	Tests    []PassageTest    `json:"tests"`   // of the whole set in its order, then those done beside it, the one in hand, and the likes of what was done and is in hand on other sections
 	Set      int              `json:"set"`     // how many of them are the whole set
 	Minutes  float64          `json:"minutes"` // that the whole set takes, everything put back
 	Hand     string           `json:"hand"`    // id of the test to do now; empty: none

@@ -41,6 +41,7 @@ const (
 	minutesPerBit = 5.0 // what it takes to halve what is open: about one test with its set-up
 	thought       = 8   // so many of the best tests are thought through with the one after
 	faint         = 1e-5
+	rare          = 0.02 // what comes to less is not thought through
 )
 
 // Next is the test after which least is to be expected until a seal is named, given what was seen. odds are before
@@ -195,23 +196,28 @@ func (b *belief) best(done map[int]bool, from int) int {
 	for k := range ways[:min(thought, len(ways))] {
 		w := &ways[k]
 		w.cost = b.enter(from, w.test)
+		done[w.test] = true
 		for _, x := range b.by(w.test, s) {
-			w.cost += x.sum / s.sum * b.then(x, w.test, done)
+			w.cost += x.sum / s.sum * b.rest(x, w.test, x.sum/s.sum, done)
 		}
+		delete(done, w.test)
 	}
 	ways = ways[:min(thought, len(ways))]
 	return slices.MinFunc(ways, func(a, b way) int { return cmp.Compare(a.cost, b.cost) }).test
 }
 
-// then is what is to be expected after a test by the best one that follows.
-func (b *belief) then(s some, at int, done map[int]bool) float64 {
+// rest is what is to be expected after a test until a seal is named and everything is put back, where each test after it
+// is the best one by what stays open after it alone. share is how likely it comes to this.
+func (b *belief) rest(s some, at int, share float64, done map[int]bool) float64 {
 	open := b.open(s)
-	least := open + b.back(at)
-	if open == 0 {
-		return least
+	stop := open + b.back(at)
+	if open == 0 || share < rare {
+		return stop
 	}
+	best, least := -1, math.Inf(1)
+	var after []some
 	for i := range b.p.Tests {
-		if done[i] || i == at {
+		if done[i] {
 			continue
 		}
 		into := b.by(i, s)
@@ -222,9 +228,20 @@ func (b *belief) then(s some, at int, done map[int]bool) float64 {
 		for _, x := range into {
 			cost += x.sum / s.sum * b.open(x)
 		}
-		least = math.Min(least, cost)
+		if cost < least {
+			best, least, after = i, cost, into
+		}
 	}
-	return least
+	if best < 0 {
+		return stop
+	}
+	done[best] = true
+	cost := b.enter(at, best)
+	for _, x := range after {
+		cost += x.sum / s.sum * b.rest(x, best, share*x.sum/s.sum, done)
+	}
+	delete(done, best)
+	return cost
 }
 
 // enter is what a test takes after another, or as the first; back what it takes to put everything back.

@@ -18,7 +18,8 @@ type Way int
 // The ways. Each draws the same conclusions from what it saw.
 const (
 	Planned  Way = iota // the tests of the plan, each time the one that splits best
-	AsFiled             // the file's own tests, in their order
+	AsFiled             // the file's own tests, in their order, until a seal is named
+	Sheet               // every one of them, in their order, and then a seal is named
 	Excusing            // the same, those that would show nothing new left out
 	OneByOne            // for the likeliest seal that was not tried the test that is nearest
 	Ways
@@ -78,7 +79,7 @@ func Of(c *circuit.Circuit) (h Housing, ok bool) {
 	}
 	own := passages.Fixed(c, tests)
 	own.Seals = plan.Seals
-	h.plans = [Ways]passages.Plan{passages.Fixed(c, all), own, own, passages.Fixed(c, all)}
+	h.plans = [Ways]passages.Plan{passages.Fixed(c, all), own, own, own, passages.Fixed(c, all)}
 	return h, len(own.Tests) > 1 && len(plan.Tests) > 1
 }
 
@@ -186,7 +187,7 @@ func (p *Played) count(minutes float64, changes []passages.Change) {
 
 // next is the test that a way does now, -1: none.
 func (h Housing) next(way Way, n passages.Next, results []passages.Result, last *passages.Test) int {
-	if n.Test < 0 || way == Planned {
+	if way == Planned || n.Test < 0 && way != Sheet {
 		return n.Test
 	}
 	p := h.plans[way]
@@ -195,7 +196,7 @@ func (h Housing) next(way Way, n passages.Next, results []passages.Result, last 
 	}
 	if way != OneByOne {
 		for i := range p.Tests {
-			if _, excused := n.Excused[i]; !done(i) && (way == AsFiled || !excused) {
+			if _, excused := n.Excused[i]; !done(i) && (way != Excusing || !excused) {
 				return i
 			}
 		}

@@ -1,6 +1,7 @@
 package study
 
 import (
+	"flag"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -9,11 +10,11 @@ import (
 	"idlehiss/library"
 )
 
-// How often each housing is played, and how often ears miss a place in the second half of the study (docs/passages.md).
-const (
-	plays  = 40
-	missed = 0.1
-)
+// How often each housing is played; the table of docs/passages.md has 200.
+var plays = flag.Int("plays", 40, "plays of each housing")
+
+// How often ears miss a place in the second half of the study.
+const missed = 0.1
 
 // sums are minutes and plugs by way.
 type sums struct {
@@ -34,8 +35,8 @@ func (s *sums) of(w Way) string {
 }
 
 // The study of docs/passages.md: on every housing that has tests of its own, every leak is found by every way, no escape
-// that is meant is blamed, and to one leak and to two the plan needs less than the file's order and than one seal at a
-// time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
+// that is meant is blamed, and to one leak and to two the plan needs six tenths of the whole sheet at most, and less than
+// the file's order broken off and than one seal at a time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	if testing.Short() {
 		t.Skip("thousands of plays")
@@ -59,7 +60,7 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 			}
 			r := rand.New(rand.NewPCG(uint64(i), 15))
 			var here [2][3]sums
-			for n := range plays {
+			for n := range *plays {
 				leaks := h.Draw(r, 1+n%2)
 				for k, ears := range []float64{0, missed} {
 					var s sums
@@ -84,7 +85,7 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 					if c.Family == "housing" {
 						housings[k][n].add(*x)
 					}
-					t.Logf("| %s, %s | %d | %.0f %% | %.1f | %s | %s | %s | %d |", c.ID, map[bool]string{true: "all options", false: "none"}[on], n, 100*[]float64{0, missed}[k], x.minutes[Planned]/(plays/2), x.of(AsFiled), x.of(Excusing), x.of(OneByOne), x.wrong)
+					t.Logf("| %s, %s | %d | %.0f %% | %.1f | %s | %s | %s | %s | %d |", c.ID, map[bool]string{true: "all options", false: "none"}[on], n, 100*[]float64{0, missed}[k], x.minutes[Planned]/float64(*plays/2), x.of(Sheet), x.of(AsFiled), x.of(Excusing), x.of(OneByOne), x.wrong)
 				}
 			}
 		}
@@ -94,10 +95,10 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	}
 	for n := 1; n < 3; n++ {
 		for k, x := range [][3]sums{whole[0], whole[1], housings[0], housings[1]} {
-			t.Logf("%s, %d leaking: %s of the file's order, %s of the same excusing, %s of one by one", []string{"all", "all, ears miss", "housings", "housings, ears miss"}[k], n, x[n].of(AsFiled), x[n].of(Excusing), x[n].of(OneByOne))
+			t.Logf("%s, %d leaking: %s of the whole sheet, %s of the file's order, %s of the same excusing, %s of one by one", []string{"all", "all, ears miss", "housings", "housings, ears miss"}[k], n, x[n].of(Sheet), x[n].of(AsFiled), x[n].of(Excusing), x[n].of(OneByOne))
 		}
-		if by := whole[0][n].minutes; by[Planned] >= by[AsFiled] || by[Planned] >= by[OneByOne] {
-			t.Errorf("minutes to %d leaks: planned %.0f, as filed %.0f, one by one %.0f", n, by[Planned], by[AsFiled], by[OneByOne])
+		if by := whole[0][n].minutes; by[Planned] > 0.6*by[Sheet] || by[Planned] >= by[AsFiled] || by[Planned] >= by[OneByOne] {
+			t.Errorf("minutes to %d leaks: planned %.0f, whole sheet %.0f, as filed %.0f, one by one %.0f", n, by[Planned], by[Sheet], by[AsFiled], by[OneByOne])
 		}
 		if by := housings[0][n].minutes; 3*by[Planned] > 2*by[AsFiled] {
 			t.Errorf("housings, minutes to %d leaks: planned %.0f, as filed %.0f", n, by[Planned], by[AsFiled])
