@@ -37,6 +37,7 @@ const (
 	JobNews   Topic = "job"   // which job changed, and what of it
 	BenchNews Topic = "bench" // what is listed changed: jobs or kit
 	DoorNews  Topic = "door"  // a device was signed out
+	KeepNews  Topic = "keep"  // whether what is entered is kept, and what backups there are
 	ResetNews Topic = "reset" // too much was missed: ask for everything
 )
 

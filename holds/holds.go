@@ -78,7 +78,7 @@ func (r *Room) resume(ctx context.Context, h logbook.Hold) error {
 		}
 		if now.Sub(last) > gapAfter {
 			g := logbook.Gap{HoldID: h.ID, From: last, To: now, Why: gapServerOff}
-			if err := r.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.AddGap(g) }); err != nil {
+			if err := r.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.AddGap(g) }); err != nil && !errors.Is(err, logbook.ErrCannotKeep) {
 				return err
 			}
 			rec.gaps = append(rec.gaps, g)

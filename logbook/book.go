@@ -15,6 +15,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gofrs/flock"
@@ -28,8 +29,10 @@ var migrations embed.FS
 // Book is one data folder, held by one process.
 type Book struct {
 	db     *sql.DB
-	lock   *flock.Flock
+	way    *way
+	lock   *flock.Flock // nil where the disk can only be read
 	folder string
+	stuck  atomic.Pointer[Stuck]
 }
 
 // ErrInUse is wrapped when another process has the folder.
@@ -40,6 +43,9 @@ var Driver = "sqlite"
 
 // File is the database's name in its folder.
 const File = "idlehiss.db"
+
+// lockFile is what a process holds; with something in it, its folder has had a book.
+const lockFile = "lock"
 
 // Open takes the folder, makes it when it is absent, and brings the database up
 // to date. Before a migration the database is copied beside itself.
@@ -52,18 +58,14 @@ func Open(ctx context.Context, folder string) (*Book, error) {
 }
 
 func openWith(ctx context.Context, folder string, steps fs.FS, more ...*goose.Migration) (*Book, error) {
-	if err := os.MkdirAll(folder, 0o755); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
-	}
-	lock := flock.New(filepath.Join(folder, "lock"))
-	held, err := lock.TryLock()
-	if err != nil {
-		return nil, fmt.Errorf("the data folder cannot be locked: %w", err)
-	}
-	if !held {
-		return nil, fmt.Errorf("another idlehiss has %s open: stop it first, or choose another folder with --data (%w)", folder, ErrInUse)
+	lock, err := take(folder)
+	if _, gone := os.Stat(filepath.Join(folder, File)); err != nil && (gone != nil || !cannotKeep(err)) {
+		return nil, err
 	}
 	b := &Book{lock: lock, folder: folder}
+	if err != nil {
+		b.lock = nil // it is only read, as long as nothing can be written there
+	}
 	if err := b.open(ctx, steps, more); err != nil {
 		b.Close()
 		return nil, err
@@ -71,14 +73,33 @@ func openWith(ctx context.Context, folder string, steps fs.FS, more ...*goose.Mi
 	return b, nil
 }
 
-func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) error {
-	dsn := "file:" + filepath.Join(b.folder, File) + "?_txlock=immediate" +
-		"&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
-	db, err := sql.Open(Driver, dsn)
+// take makes the folder where it is absent, and holds it.
+func take(folder string) (*flock.Flock, error) {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	lock := flock.New(filepath.Join(folder, lockFile))
+	held, err := lock.TryLock()
 	if err != nil {
+		return nil, fmt.Errorf("the data folder cannot be locked: %w", err)
+	}
+	if !held {
+		return nil, fmt.Errorf("another idlehiss has %s open: stop it first, or choose another folder with --data (%w)", folder, ErrInUse)
+	}
+	return lock, nil
+}
+
+func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) error {
+	if err := look(ctx, b.folder, newestOf(steps)); err != nil {
 		return err
 	}
-	b.db = db
+	path := filepath.Join(b.folder, File)
+	b.way = &way{path: path}
+	b.db = sql.OpenDB(b.way)
+	if err := b.db.PingContext(ctx); cannotKeep(err) {
+		return b.onlyRead(ctx, newestOf(steps), err)
+	}
+	db := b.db
 	provider, err := goose.NewProvider(goose.DialectSQLite3, db, steps, goose.WithGoMigrations(more...))
 	if err != nil {
 		return err
@@ -92,27 +113,17 @@ func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) e
 		return err
 	}
 	if pending && version > 0 {
-		if err := b.copyTo(ctx, fmt.Sprintf("before-migration-from-%d.db", version)); err != nil {
+		if err := b.Backup(ctx, filepath.Join(b.folder, fmt.Sprintf("before-migration-from-%d.db", version))); err != nil {
 			return fmt.Errorf("the database could not be copied before its migration, so it was left alone: %w", err)
 		}
 	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
+	if err := os.WriteFile(filepath.Join(b.folder, lockFile), []byte(marked), 0o644); err != nil && !cannotKeep(err) {
+		return err
+	}
 	return nil
-}
-
-// copyTo writes the whole database aside and renames it into place.
-func (b *Book) copyTo(ctx context.Context, name string) error {
-	final := filepath.Join(b.folder, name)
-	aside := final + ".part"
-	if err := os.Remove(aside); err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return err
-	}
-	if _, err := b.db.ExecContext(ctx, "VACUUM INTO ?", aside); err != nil {
-		return err
-	}
-	return os.Rename(aside, final)
 }
 
 // Folder is where it lies.
@@ -124,7 +135,10 @@ func (b *Book) Close() error {
 	if b.db != nil {
 		err = b.db.Close()
 	}
-	return errors.Join(err, b.lock.Unlock())
+	if b.lock != nil {
+		err = errors.Join(err, b.lock.Unlock())
+	}
+	return err
 }
 
 // Stamp is what every entry carries.
@@ -148,6 +162,11 @@ var ErrChanged = errors.New("this id was used for something else")
 // the same id with the same content is answered the same without running fn
 // again; with another content it is refused. The answer is committed on return.
 func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
+	raw, err := b.write(ctx, s, content, fn)
+	return raw, b.noted(err)
+}
+
+func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
 	digest := sha256.Sum256(content)
 	tx, err := b.db.BeginTx(ctx, nil)
 	if err != nil {
@@ -188,7 +207,9 @@ func (b *Book) Has(ctx context.Context, id string) (bool, error) {
 
 // Batch runs fn in one transaction without a client's id: for what the server
 // itself takes down, such as a gauge's stream.
-func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error {
+func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error { return b.noted(b.batch(ctx, fn)) }
+
+func (b *Book) batch(ctx context.Context, fn func(*Tx) error) error {
 	tx, err := b.db.BeginTx(ctx, nil)
 	if err != nil {
 		return err

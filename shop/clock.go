@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"idlehiss/desk"
@@ -48,5 +49,9 @@ func NewClock(ctx context.Context, book *logbook.Book, speed float64) (desk.Cloc
 	if err != nil {
 		return nil, err
 	}
-	return a, book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SetSetting(clockSetting, string(kept)) })
+	err = book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SetSetting(clockSetting, string(kept)) })
+	if errors.Is(err, logbook.ErrCannotKeep) {
+		err = nil // it is kept when the disk takes it
+	}
+	return a, err
 }

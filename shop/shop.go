@@ -29,14 +29,18 @@ type Shop struct {
 	desk *desk.Desk
 	bus  *bus
 	demo bool
+
+	keeping *keeping
+
 	stop context.CancelFunc
-	done chan struct{}
+	done chan struct{} // of both that run by themselves
 }
 
 // Options are what the outside decides.
 type Options struct {
 	AmbientPa float64
 	Demo      bool
+	Backups   Backups
 }
 
 // New opens the shop on a book: holds in progress go on, with the gap shown.
@@ -44,7 +48,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if o.AmbientPa == 0 {
 		o.AmbientPa = quantity.StandardAtmosphere
 	}
-	s := &Shop{bus: newBus(), demo: o.Demo, done: make(chan struct{})}
+	s := &Shop{bus: newBus(), demo: o.Demo, keeping: newKeeping(book, o.Backups), done: make(chan struct{})}
 	s.desk = &desk.Desk{Book: book, Clock: clock, AmbientPa: o.AmbientPa, Tell: s.bus.send}
 	var err error
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
@@ -64,12 +68,14 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	run, stop := context.WithCancel(context.Background())
 	s.stop = stop
 	go s.run(run)
+	go s.keepAtIt(run)
 	return s, nil
 }
 
 // Close stops the gauges. Holds stay open in the book.
 func (s *Shop) Close() {
 	s.stop()
+	<-s.done
 	<-s.done
 	s.Holds.Close()
 }
@@ -87,11 +93,29 @@ func (s *Shop) Stream(last string) (missed []Message, page <-chan Message, done 
 const (
 	lookEvery = 50 * time.Millisecond
 	restEvery = time.Second
+
+	watchEvery = 200 * time.Millisecond
 )
+
+// keepAtIt sees to it that what is entered is kept.
+func (s *Shop) keepAtIt(ctx context.Context) {
+	defer func() { s.done <- struct{}{} }()
+	tick := time.NewTicker(watchEvery)
+	defer tick.Stop()
+	for {
+		s.watch(ctx)
+		s.nightly(ctx)
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
 
 // run takes down what the gauges say.
 func (s *Shop) run(ctx context.Context) {
-	defer close(s.done)
+	defer func() { s.done <- struct{}{} }()
 	pause := lookEvery
 	if s.desk.Clock.Speed() < 1 {
 		pause = restEvery

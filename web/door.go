@@ -42,8 +42,8 @@ func guarded(s *shop.Shop) gin.HandlerFunc {
 			return
 		}
 		c.Set(deviceKey, d.ID)
-		if path == "/api/pin" || strings.HasPrefix(path, "/api/devices/") {
-			refused(c, http.StatusForbidden, "only the shop's own computer sets the PIN and signs devices out")
+		if path == "/api/pin" || path == "/api/keep/backup" || strings.HasPrefix(path, "/api/devices/") {
+			refused(c, http.StatusForbidden, "only the shop's own computer sets the PIN, signs devices out and makes backups")
 		}
 	}
 }

@@ -25,7 +25,7 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(gin.Recovery(), guard, guarded(s))
+	r.Use(recovered, guard, guarded(s))
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil
@@ -111,7 +111,7 @@ func answer[T any](v T, err error) (*out[T], error) {
 func problem(err error) error {
 	var r *desk.Refusal
 	if !errors.As(err, &r) {
-		return huma.Error500InternalServerError("the book could not be read or written: nothing was written. Try again. If it stays so, look at the disk", err)
+		return broken(err)
 	}
 	status := map[desk.RefusalKind]int{desk.BadInput: http.StatusUnprocessableEntity, desk.Missing: http.StatusNotFound, desk.Conflict: http.StatusConflict, desk.TooMany: http.StatusTooManyRequests}[r.Kind]
 	if r.Field == "" {

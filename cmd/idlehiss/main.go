@@ -27,6 +27,9 @@ type commands struct {
 	Call     callCmd     `cmd:"" help:"Make one call of all the findings of a job."`
 	Hunt     huntCmd     `cmd:"" help:"Suspects of a leak and the next check, from what is known."`
 	Passages passagesCmd `cmd:"" help:"The isolation tests of a housing, in their order, and the next one."`
+	Backup   backupCmd   `cmd:"" help:"Copy the book into one file, also while it is served."`
+	Check    checkCmd    `cmd:"" help:"Say what is wrong with a book, and save what can be read of it."`
+	Restore  restoreCmd  `cmd:"" help:"Put a backup in the place of the book."`
 	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV."`
 	Schema   schemaCmd   `cmd:"" help:"The JSON Schema of a circuit file or of a command's --json."`
 }

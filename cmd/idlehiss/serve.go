@@ -27,6 +27,8 @@ type serveCmd struct {
 	Data    string       `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
 	Ambient pressureFlag `default:"101.325kPa" help:"Air pressure at the shop, absolute."`
 	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 7200: two hours a second, for reminders)."`
+	Backups string       `help:"Folder of the backups that are made every night; on another disk is best. Without it, 'backups' in the logbook's folder." placeholder:"DIR"`
+	Keep    int          `default:"14" help:"How many of them stay (0 to 1000; 0: none are made)."`
 }
 
 type demoCmd struct {
@@ -37,7 +39,10 @@ type demoCmd struct {
 }
 
 func (c *serveCmd) Run(o outside) error {
-	return serve(o, c.Addr, c.Data, c.Speed, c.Ambient.Low, false)
+	if c.Keep < 0 || c.Keep > 1000 {
+		return badInput("--keep %d: 0 to 1000 backups stay", c.Keep)
+	}
+	return serve(o, serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: c.Ambient.Low, backups: shop.Backups{Folder: c.Backups, Keep: c.Keep}})
 }
 
 func (c *demoCmd) Run(o outside) error {
@@ -51,7 +56,7 @@ func (c *demoCmd) Run(o outside) error {
 			return err
 		}
 	}
-	return serve(o, c.Addr, c.Data, c.Speed, ambient, true)
+	return serve(o, serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: ambient, demo: true})
 }
 
 // clear empties a demo folder; one that is open or holds anything else is left.
@@ -64,7 +69,7 @@ func clear(folder string) error {
 		return err
 	}
 	for _, e := range entries {
-		if ok, _ := filepath.Match("idlehiss.db*", e.Name()); !ok && e.Name() != "lock" && e.Name() != "demo" {
+		if ok, _ := filepath.Match("idlehiss.db*", e.Name()); !ok && e.Name() != "lock" && e.Name() != "demo" && e.Name() != logbook.BackupFolder {
 			return badInput("%s holds %s, which is not of the demo shop: choose another folder with --data", folder, e.Name())
 		}
 	}
@@ -87,7 +92,16 @@ const mostSpeed = 7200
 // memory is what the server keeps itself to, bytes: a shop's computer is an old one.
 const memory = 128 << 20
 
-func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) error {
+// serving is how a shop is served.
+type serving struct {
+	addr, data       string
+	speed, ambientPa float64
+	demo             bool
+	backups          shop.Backups
+}
+
+func serve(o outside, w serving) error {
+	addr, data, speed := w.addr, w.data, w.speed
 	if speed < 1 || speed > mostSpeed {
 		return badInput("--speed %v: the clock runs 1 to %d times as fast as the wall", speed, mostSpeed)
 	}
@@ -101,7 +115,7 @@ func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) 
 	defer l.Close()
 	book, err := logbook.Open(ctx, data)
 	if err != nil {
-		return err
+		return keeping(err)
 	}
 	defer book.Close()
 	if err := mayListen(ctx, book, l.Addr(), data); err != nil {
@@ -111,12 +125,12 @@ func serve(o outside, addr, data string, speed, ambient float64, demoShop bool) 
 	if err != nil {
 		return err
 	}
-	if demoShop {
+	if w.demo {
 		if err := fill(ctx, book, data, clock); err != nil {
 			return err
 		}
 	}
-	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: ambient, Demo: demoShop})
+	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: w.ambientPa, Demo: w.demo, Backups: w.backups})
 	if err != nil {
 		return err
 	}

@@ -5,6 +5,7 @@
   import Alarms from './parts/Alarms.svelte';
   import Door from './parts/Door.svelte';
   import Header from './parts/Header.svelte';
+  import Kept from './parts/Kept.svelte';
   import KeyHelp from './parts/KeyHelp.svelte';
   import LineUp from './parts/LineUp.svelte';
   import Palette from './parts/Palette.svelte';
@@ -86,6 +87,7 @@
         <LineUp />
         <Told />
       {/if}
+      <Kept />
       <Refused />
       <main
         id="work"

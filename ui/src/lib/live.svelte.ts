@@ -5,7 +5,7 @@ import { get, type Hold, type Point } from './api/client';
 import { setClock } from './clock';
 import { extremes } from './extremes';
 import { deliver } from './outbox.svelte';
-import { refresh } from './query';
+import { queries, refresh } from './query';
 import { alarmSound, callSound } from './sound.svelte';
 
 const holds = new SvelteMap<string, Hold>();
@@ -168,6 +168,7 @@ export function listen(): () => void {
     es.addEventListener('hold', (e) => arrived(JSON.parse(e.data) as Hold));
     es.addEventListener('job', (e) => refresh((JSON.parse(e.data) as { id: string }).id));
     es.addEventListener('bench', () => refresh());
+    es.addEventListener('keep', (e) => queries.setQueryData(['keep'], JSON.parse(e.data)));
     es.addEventListener('reset', () => {
       void start().catch(() => {});
       refresh();

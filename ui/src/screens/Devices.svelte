@@ -1,7 +1,7 @@
 <script lang="ts">
   // Who may come in: the shop's PIN and the devices that entered it.
   import { createQuery } from '@tanstack/svelte-query';
-  import { atTheDoor, get, type Door } from '../lib/api/client';
+  import { atTheDoor, get, type Door, type Keep } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { queries } from '../lib/query';
   import { p } from '../lib/routes';
@@ -9,7 +9,9 @@
 
   const door = createQuery(() => ({ queryKey: ['devices'], queryFn: () => get('/api/devices') }));
   const here = createQuery(() => ({ queryKey: ['door'], queryFn: atTheDoor }));
+  const kept = createQuery(() => ({ queryKey: ['keep'], queryFn: () => get('/api/keep') }));
   const ask = new Ask();
+  const copying = new Ask();
   let pin = $state('');
   const own = $derived(here.data?.this_computer ?? false);
 
@@ -23,6 +25,10 @@
   async function out(id: string): Promise<void> {
     const v = await ask.send<Door>('/api/devices/{id}/out', {}, id);
     if (v) queries.setQueryData(['devices'], v);
+  }
+  async function backUp(): Promise<void> {
+    const v = await copying.send<Keep>('/api/keep/backup', {});
+    if (v) queries.setQueryData(['keep'], v);
   }
 </script>
 
@@ -89,5 +95,37 @@
     {:else}
       <p class="py-2 text-mute">No other device is signed in.</p>
     {/each}
+  </section>
+  <section
+    class="flex flex-col gap-2 border-t-2 border-ink pt-3"
+    aria-label="Backups"
+    data-backups={kept.data?.backups}
+  >
+    <h2>Backups</h2>
+    {#if kept.data}
+      {@const k = kept.data}
+      {#if k.folder}
+        <p>
+          {#if k.last}Last good one <strong class="figures">{day(k.last)}</strong>, {k.backups} kept.
+          {:else}None yet.{/if}
+          One is made every night, and the last {k.keep} stay.
+        </p>
+        <p class="break-all">In <code>{k.folder}</code></p>
+        {#if k.failed}<p class="font-bold text-vermilion" role="alert">The last try failed: {k.failed}.</p>
+        {:else if k.late}<p class="font-bold text-vermilion">That is more than two days ago.</p>{/if}
+        {#if own}
+          <div>
+            <button class="btn" disabled={copying.busy} onclick={() => void backUp()}>Make one now</button>
+          </div>
+        {/if}
+      {:else}
+        <p>None are made by themselves: the application was started with <code>--keep 0</code>.</p>
+      {/if}
+      {#if copying.says}<p class="text-vermilion" role="alert">{copying.says}</p>{/if}
+      <p class="small text-mute">
+        Keep one on another disk: <code>idlehiss backup FILE</code>. Back again:
+        <code>idlehiss restore FILE</code>.
+      </p>
+    {/if}
   </section>
 </div>

@@ -23,6 +23,7 @@ export type Mark = Schemas['MarkView'];
 export type Plan = Schemas['PlanView'];
 export type PlanChoice = Schemas['Plan'];
 export type Door = Schemas['DoorView'];
+export type Keep = Schemas['KeepView'];
 export type Condition = Schemas['Condition'];
 export type KitItem = Schemas['ItemView'];
 export type KitList = Schemas['ListView'];

@@ -855,6 +855,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether what is entered is kept, and what backups there are */
+        get: operations["kept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a backup now */
+        post: operations["back-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit": {
         parameters: {
             query?: never;
@@ -1995,6 +2029,21 @@ export interface components {
             suspects: components["schemas"]["SuspectView"][];
             things: string[];
             warms: boolean;
+        };
+        KeepView: {
+            /** Format: int64 */
+            backups: number;
+            failed: string;
+            folder: string;
+            /** Format: int64 */
+            keep: number;
+            /** Format: date-time */
+            last: string | null;
+            late: boolean;
+            /** Format: date-time */
+            since: string | null;
+            stuck: boolean;
+            why: string;
         };
         KitView: {
             gauges: components["schemas"]["Gauge"][];
@@ -4961,6 +5010,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HuntReason"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "back-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepView"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,206 @@
+package logbook
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/pressly/goose/v3"
+)
+
+// Backup writes the book as it is at this moment into a file of its own, while others write. It lands whole or not at
+// all. A backup that is there already is replaced, anything else is left alone.
+func (b *Book) Backup(ctx context.Context, file string) error {
+	return backup(ctx, filepath.Join(b.folder, File), file)
+}
+
+// Backup is Backup of a folder that may be served by another process.
+func Backup(ctx context.Context, folder, file string) error {
+	path := filepath.Join(folder, File)
+	if info, err := os.Stat(path); err != nil || info.Size() == 0 {
+		return fmt.Errorf("there is no book in %s (%w)", folder, ErrNoBook)
+	}
+	return backup(ctx, path, file)
+}
+
+func backup(ctx context.Context, path, file string) error {
+	if _, err := versionOf(ctx, path); err != nil {
+		return err
+	}
+	if info, err := os.Stat(file); err == nil {
+		if _, err := versionOf(ctx, file); err != nil || info.Size() == 0 {
+			return fmt.Errorf("%s is there already and is no backup: choose another name (%w)", file, ErrNotABook)
+		}
+	}
+	aside := file + ".part"
+	if err := remove(aside); err != nil {
+		return err
+	}
+	defer os.Remove(aside)
+	db := readOnly(path)
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, "VACUUM INTO ?", aside); err != nil {
+		return plainly(path, err)
+	}
+	copied := readOnly(aside)
+	defer copied.Close()
+	var says string
+	if err := copied.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&says); err != nil || says != "ok" {
+		return errors.Join(fmt.Errorf("the backup reads back wrong, and is not kept: %s (%w)", says, ErrDamaged), err)
+	}
+	return settle(aside, file)
+}
+
+// settle puts a finished file in its place, and both on the disk.
+func settle(aside, file string) error {
+	f, err := os.OpenFile(aside, os.O_RDWR, 0)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(f.Sync(), f.Close()); err != nil {
+		return err
+	}
+	if err := os.Rename(aside, file); err != nil {
+		return err
+	}
+	d, err := os.Open(filepath.Dir(file))
+	if err != nil {
+		return err
+	}
+	return errors.Join(d.Sync(), d.Close())
+}
+
+func remove(path string) error {
+	if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
+}
+
+// Backups that are made by themselves lie in one folder, named by their moment.
+const (
+	BackupFolder = "backups" // in the book's own folder, where no other is said
+	backupName   = "idlehiss-20060102-150405.db"
+)
+
+// BackupName is the name of a backup that is made at a moment.
+func BackupName(at time.Time) string { return at.Format(backupName) }
+
+// Kept is a backup that is there.
+type Kept struct {
+	Name  string
+	At    time.Time // local, of the computer that made it
+	Bytes int64
+}
+
+// Backups lists those in a folder, oldest first; none where there is no such folder.
+func Backups(folder string) ([]Kept, error) {
+	entries, err := os.ReadDir(folder)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	var out []Kept
+	for _, e := range entries {
+		at, bad := time.ParseInLocation(backupName, e.Name(), time.Local)
+		info, gone := e.Info()
+		if bad == nil && gone == nil && info.Mode().IsRegular() && info.Size() > 0 {
+			out = append(out, Kept{e.Name(), at, info.Size()})
+		}
+	}
+	slices.SortFunc(out, func(a, b Kept) int { return a.At.Compare(b.At) })
+	return out, err
+}
+
+// BackupInto makes a backup in a folder and then lets the oldest go, so that as many stay as are to be kept.
+func (b *Book) BackupInto(ctx context.Context, folder string, at time.Time, keep int) error {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return err
+	}
+	if err := b.Backup(ctx, filepath.Join(folder, BackupName(at))); err != nil {
+		return err
+	}
+	all, err := Backups(folder)
+	for len(all) > max(1, keep) && err == nil {
+		err = os.Remove(filepath.Join(folder, all[0].Name))
+		all = all[1:]
+	}
+	return err
+}
+
+// backupsNear are the paths of copies beside a book, the latest last.
+func backupsNear(folder string) []string {
+	out, _ := filepath.Glob(filepath.Join(folder, "before-migration-from-*.db"))
+	all, _ := Backups(filepath.Join(folder, BackupFolder))
+	for _, k := range all {
+		out = append(out, filepath.Join(folder, BackupFolder, k.Name))
+	}
+	return out
+}
+
+// Restore puts a backup in the place of a folder's book, brought up to date, with every device signed out. A book that
+// is there is replaced only where that is said, and kept beside it: kept is its path.
+func Restore(ctx context.Context, file, folder string, replace bool) (kept string, err error) {
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return "", err
+	}
+	r, err := Check(ctx, file)
+	if err != nil {
+		return "", err
+	}
+	switch newest := newestOf(steps); {
+	case r.Version > newest:
+		return "", newer(file, r.Version, newest)
+	case r.Version == 0:
+		return "", fmt.Errorf("%s has nothing in it (%w)", file, ErrNotABook)
+	case len(r.Pages) > 0:
+		return "", fmt.Errorf("%s is damaged itself: 'idlehiss check --file %s --save NEW.db' saves what can be read of it (%w)", file, file, ErrDamaged)
+	}
+	lock, err := take(folder)
+	if err != nil {
+		return "", err
+	}
+	defer func() { err = errors.Join(err, lock.Unlock()) }()
+	path := filepath.Join(folder, File)
+	if _, gone := os.Stat(path); gone == nil && !replace {
+		return "", fmt.Errorf("%s has a book already: --replace puts this one in its place and keeps the other beside it (%w)", folder, fs.ErrExist)
+	}
+	aside := path + ".part"
+	if err := remove(aside); err != nil {
+		return "", err
+	}
+	defer os.Remove(aside)
+	from := readOnly(file)
+	defer from.Close()
+	if _, err := from.ExecContext(ctx, "VACUUM INTO ?", aside); err != nil {
+		return "", plainly(file, err)
+	}
+	if _, gone := os.Stat(path); gone == nil {
+		kept = filepath.Join(folder, "replaced-"+strings.TrimPrefix(BackupName(time.Now()), "idlehiss-"))
+	}
+	for _, tail := range []string{"-shm", "-wal", ""} { // what is not yet in the book is of the book
+		if err := os.Rename(path+tail, kept+tail); kept != "" && err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return "", err
+		}
+	}
+	for _, tail := range []string{"-shm", "-wal"} { // of a book that is gone: it would be read into this one
+		if err := remove(path + tail); err != nil {
+			return kept, err
+		}
+	}
+	if err := settle(aside, path); err != nil {
+		return kept, err
+	}
+	b := &Book{folder: folder}
+	if err := b.open(ctx, steps, []*goose.Migration{carryFits}); err != nil {
+		return kept, err
+	}
+	defer func() { err = errors.Join(err, b.db.Close()) }()
+	return kept, b.Batch(ctx, func(tx *Tx) error { return tx.SignOut("", time.Now()) })
+}
