@@ -157,10 +157,10 @@ func Restore(ctx context.Context, file, folder string, replace bool) (kept strin
 	switch newest := newestOf(steps); {
 	case r.Version > newest:
 		return "", newer(file, r.Version, newest)
-	case r.Version == 0:
-		return "", fmt.Errorf("%s has nothing in it (%w)", file, ErrNotABook)
 	case len(r.Pages) > 0:
 		return "", fmt.Errorf("%s is damaged itself: 'idlehiss check --file %s --save NEW.db' saves what can be read of it (%w)", file, file, ErrDamaged)
+	case r.Version == 0:
+		return "", fmt.Errorf("%s has nothing in it (%w)", file, ErrNotABook)
 	}
 	lock, err := take(folder)
 	if err != nil {

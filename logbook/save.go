@@ -86,9 +86,13 @@ func pour(ctx context.Context, from, into *sql.DB, tables []string) ([]Saved, er
 		}
 		s := Saved{Name: name}
 		insert := fmt.Sprintf("INSERT OR IGNORE INTO %s(%s) VALUES (%s)", quoted(name), strings.Join(columns, ", "), places(columns))
-		add := func(row []any) {
+		row, err := tx.PrepareContext(ctx, insert)
+		if err != nil {
+			return nil, err
+		}
+		add := func(values []any) {
 			if err == nil {
-				_, err = tx.ExecContext(ctx, insert, row...)
+				_, err = row.ExecContext(ctx, values...)
 			}
 		}
 		read := "SELECT " + strings.Join(columns, ", ") + " FROM " + quoted(name) + " ORDER BY "
@@ -96,7 +100,7 @@ func pour(ctx context.Context, from, into *sql.DB, tables []string) ([]Saved, er
 			s.Cut = cut.Error()
 			_ = readThrough(ctx, from, read+strings.Join(key, " DESC, ")+" DESC", add) // it breaks off at the same place
 		}
-		if err != nil {
+		if err := errors.Join(err, row.Close()); err != nil {
 			return nil, err
 		}
 		out = append(out, s)

@@ -56,7 +56,7 @@ func (c *demoCmd) Run(o outside) error {
 			return err
 		}
 	}
-	return serve(o, serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: ambient, demo: true})
+	return serve(o, serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: ambient, demo: true, backups: shop.Backups{Keep: demoKeeps}})
 }
 
 // clear empties a demo folder; one that is open or holds anything else is left.
@@ -85,6 +85,9 @@ func clear(folder string) error {
 	}
 	return os.RemoveAll(folder)
 }
+
+// demoKeeps is how many backups of a demo shop stay.
+const demoKeeps = 3
 
 // mostSpeed is two hours a second: reminders over days can be tried at it, gauges cannot.
 const mostSpeed = 7200
