@@ -17,6 +17,8 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/simonvetter/modbus v1.6.4
+	github.com/skip2/go-qrcode v0.0.0-20200617195104-da1b6568686e
+	github.com/tyler-smith/go-bip39 v1.1.0
 	golang.org/x/crypto v0.59.0
 	golang.org/x/text v0.44.0
 	gonum.org/v1/gonum v0.17.0

@@ -3,6 +3,7 @@ package desk
 import (
 	"errors"
 	"fmt"
+	"time"
 )
 
 // Refusal is a request that cannot be done as asked; it says what would be right.
@@ -10,6 +11,7 @@ type Refusal struct {
 	Field string // which input, "" for the whole
 	Says  string
 	Kind  RefusalKind
+	After time.Duration // of too many: when to try again
 }
 
 // RefusalKind is why, for those who answer in codes.

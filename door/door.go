@@ -1,6 +1,6 @@
-// Package door is who is let in: this computer always, any other device with the shop's
-// PIN. It owns the count of wrong PINs; what else it knows is in the book. Pages ask it;
-// it knows of no other room.
+// Package door is who is let in and as what: this computer, and other devices with a PIN: the owner's, or that of the
+// hands; loggers with a token of their own. What it knows is in the book, over restarts. Pages ask it; it knows of no
+// other room.
 package door
 
 import (
@@ -9,68 +9,82 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"errors"
-	"fmt"
-	"regexp"
 	"strings"
-	"sync"
 	"time"
 
 	"golang.org/x/crypto/bcrypt"
 
+	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/logbook"
 )
 
-const PinSetting = "pin"
+// settings keep the hashes of the PINs.
+var settings = map[terms.Role]string{terms.Owner: "owner-pin", terms.Hand: "pin"}
 
-var pinForm = regexp.MustCompile(`^[0-9]{4,12}$`)
+// How long a device is let in: while it is used; one that is borrowed, for a day's work.
+const (
+	unusedFor   = 30 * 24 * time.Hour
+	borrowedFor = 12 * time.Hour
+	seenEvery   = time.Minute // how exactly it is kept when a device was last there
+)
 
-// DeviceView is another device that is let in.
+// checksAtOnce is how many PINs are looked at together: it takes a while by intent, and must not take the machine.
+const checksAtOnce = 2
+
+// DeviceView is another device that is let in, or a logger.
 type DeviceView struct {
-	ID    string    `json:"id"`
-	Name  string    `json:"name"`
-	Since time.Time `json:"since"`
-	Seen  time.Time `json:"seen"`
+	ID     string     `json:"id"`
+	Name   string     `json:"name"`
+	Role   terms.Role `json:"role"`
+	Person string     `json:"person"`
+	Gauges []string   `json:"gauges"` // those of a logger
+	Since  time.Time  `json:"since"`
+	Seen   time.Time  `json:"seen"`
+	Until  *time.Time `json:"until"` // of a borrowed one
 }
 
 // DoorView is who may come in.
 type DoorView struct {
-	PinSet  bool         `json:"pin_set"`
-	Devices []DeviceView `json:"devices"`
+	PinSet   bool         `json:"pin_set"`   // hands may come in
+	OwnerSet bool         `json:"owner_set"` // the owner's actions ask for the owner's PIN
+	Devices  []DeviceView `json:"devices"`
+	Wrong    *WrongView   `json:"wrong"`
 }
-
-// tries counts wrong PINs of one address in a row.
-type tries struct {
-	wrong int
-	until time.Time
-}
-
-// Wrong PINs from one address are answered at once so often, and then ever later.
-const (
-	FreeTries     = 5
-	firstWait     = time.Minute
-	longWait      = time.Hour
-	mostDoublings = 10
-)
 
 // Room is the door of a shop.
 type Room struct {
-	desk *desk.Desk
+	Wall func() time.Time // the computer's clock: sessions and waits do not run with a shop's that runs faster
 
-	mu    sync.Mutex       // guards tries
-	tries map[string]tries // wrong PINs, by address
+	desk   *desk.Desk
+	checks chan struct{}
 }
 
 // New opens it.
-func New(d *desk.Desk) *Room { return &Room{desk: d, tries: map[string]tries{}} }
+func New(d *desk.Desk) *Room {
+	return &Room{Wall: time.Now, desk: d, checks: make(chan struct{}, checksAtOnce)}
+}
 
-// SetPin sets the shop's PIN, which signs every other device out. An empty one
-// takes it away: then only this computer is served.
-func SetPin(ctx context.Context, book *logbook.Book, pin string, now time.Time) error {
+// SetPin sets the PIN of a role, which signs every device of that role out. An empty one takes it away. Others are let
+// in only where there is an owner's PIN.
+func SetPin(ctx context.Context, book *logbook.Book, role terms.Role, pin string, now time.Time) error {
 	hash := ""
-	if pin != "" {
-		if !pinForm.MatchString(pin) {
-			return desk.Refuse("pin", "a PIN is 4 to 12 digits")
+	has, err := Pins(ctx, book)
+	switch {
+	case err != nil:
+		return err
+	case role == terms.Hand && pin != "" && !has[terms.Owner]:
+		return desk.Refuse("pin", "set the owner's PIN first: without it whoever comes in could change it")
+	case role == terms.Owner && pin == "" && has[terms.Hand]:
+		return desk.Refuse("pin", "take the hands' PIN away first")
+	case pin != "":
+		if err := good("pin", pin); err != nil {
+			return err
+		}
+		for other := range settings {
+			if same, err := fits(ctx, book, other, pin); other != role && (err != nil || same) {
+				return errors.Join(err, desk.Refuse("pin", "that is the other PIN: choose one that differs"))
+			}
 		}
 		raw, err := bcrypt.GenerateFromPassword([]byte(pin), bcrypt.DefaultCost)
 		if err != nil {
@@ -79,94 +93,155 @@ func SetPin(ctx context.Context, book *logbook.Book, pin string, now time.Time) 
 		hash = string(raw)
 	}
 	return book.Batch(ctx, func(tx *logbook.Tx) error {
-		return errors.Join(tx.SetSetting(PinSetting, hash), tx.SignOut("", now))
+		return errors.Join(tx.SetSetting(settings[role], hash), tx.SignOutRole(role, now))
 	})
 }
 
-// HasPin reports whether other devices could be let in.
-func HasPin(ctx context.Context, book *logbook.Book) (bool, error) {
-	hash, err := book.Setting(ctx, PinSetting)
-	return hash != "", err
+func fits(ctx context.Context, book *logbook.Book, role terms.Role, pin string) (bool, error) {
+	hash, err := book.Setting(ctx, settings[role])
+	return err == nil && hash != "" && bcrypt.CompareHashAndPassword([]byte(hash), []byte(pin)) == nil, err
 }
 
+// Pins reports which are set.
+func Pins(ctx context.Context, book *logbook.Book) (map[terms.Role]bool, error) {
+	kept, err := book.Settings(ctx, settings[terms.Owner], settings[terms.Hand])
+	out := map[terms.Role]bool{}
+	for role, name := range settings {
+		out[role] = kept[name] != ""
+	}
+	return out, err
+}
+
+// Pins reports which are set.
+func (r *Room) Pins(ctx context.Context) (map[terms.Role]bool, error) { return Pins(ctx, r.desk.Book) }
+
 // SetPin is SetPin while the shop is open.
-func (r *Room) SetPin(ctx context.Context, pin string) (DoorView, error) {
-	if err := SetPin(ctx, r.desk.Book, pin, r.desk.Clock.Now()); err != nil {
+func (r *Room) SetPin(ctx context.Context, role terms.Role, pin string) (DoorView, error) {
+	if err := SetPin(ctx, r.desk.Book, role, pin, r.Wall()); err != nil {
 		return DoorView{}, err
 	}
-	r.desk.Tell(desk.DoorNews, desk.Changed{Changed: []string{"devices"}})
+	r.desk.Tell(desk.DoorNews, desk.Changed{Changed: []string{string(role)}})
 	return r.Door(ctx)
 }
 
 // Door shows who may come in.
 func (r *Room) Door(ctx context.Context) (DoorView, error) {
 	v := DoorView{Devices: []DeviceView{}}
-	var err error
-	if v.PinSet, err = HasPin(ctx, r.desk.Book); err != nil {
+	has, err := Pins(ctx, r.desk.Book)
+	if err != nil {
 		return v, err
 	}
+	v.PinSet, v.OwnerSet = has[terms.Hand], has[terms.Owner]
 	ds, err := r.desk.Book.Devices(ctx)
-	for _, d := range ds {
-		v.Devices = append(v.Devices, deviceView(d))
+	if err != nil {
+		return v, err
 	}
+	for _, d := range ds {
+		if !r.over(d) {
+			v.Devices = append(v.Devices, deviceView(d))
+		}
+	}
+	v.Wrong, err = r.Wrong(ctx)
 	return v, err
 }
 
-func deviceView(d logbook.Device) DeviceView { return DeviceView{d.ID, d.Name, d.Since, d.Seen} }
+func deviceView(d logbook.Device) DeviceView {
+	return DeviceView{d.ID, d.Name, d.Role, d.Person, append([]string{}, d.Gauges...), d.Since, d.Seen, d.Until}
+}
 
-// Enter lets a device in that knows the PIN and gives the token it is known by
-// from then on. Wrong ones from one address are answered ever later.
-func (r *Room) Enter(ctx context.Context, from, pin, name string) (token string, v DeviceView, err error) {
-	name = strings.TrimSpace(name)
+// over reports whether a device's time is over.
+func (r *Room) over(d logbook.Device) bool {
+	now := r.Wall()
+	return d.Until != nil && !now.Before(*d.Until) || now.Sub(d.Seen) > unusedFor
+}
+
+// Entering is a device that wants to come in.
+type Entering struct {
+	From     string // its address; Here for this computer
+	Pin      string
+	Name     string // of the device
+	Person   string
+	Borrowed bool
+}
+
+// Enter lets a device in that knows a PIN, as what that PIN is for, and gives the token it is known by from then on.
+func (r *Room) Enter(ctx context.Context, in Entering) (token string, v DeviceView, err error) {
+	name := strings.TrimSpace(in.Name)
 	if name == "" {
 		return "", v, desk.Refuse("name", "give this device a name, such as 'Ilse's phone', so that it can be signed out again")
 	}
-	hash, err := r.desk.Book.Setting(ctx, PinSetting)
+	has, err := Pins(ctx, r.desk.Book)
 	if err != nil {
 		return "", v, err
 	}
-	if hash == "" {
+	if !has[terms.Owner] && !has[terms.Hand] {
 		return "", v, desk.Conflicts("this shop has no PIN yet: set one on its own computer, under Devices")
 	}
-	// The check itself takes a while by intent; it is done without the lock.
-	if wait := r.wait(from); wait > 0 {
-		return "", v, &desk.Refusal{Field: "pin", Says: fmt.Sprintf("too many wrong PINs from here: try again in %s", wait.Round(time.Second)), Kind: desk.TooMany}
+	right, err := r.reserve(ctx, in.From)
+	if err != nil {
+		return "", v, err
 	}
-	right := bcrypt.CompareHashAndPassword([]byte(hash), []byte(pin)) == nil
-	r.tried(from, right)
-	if !right {
+	role, err := r.check(ctx, in.Pin)
+	if err != nil {
+		return "", v, err
+	}
+	if role == "" {
+		r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
 		return "", v, desk.Refuse("pin", "that is not the PIN of this shop")
 	}
+	if err := right(); err != nil {
+		return "", v, err
+	}
+	at := r.Wall()
+	d := logbook.Device{ID: desk.NewID(), Name: name, Role: role, Person: strings.TrimSpace(in.Person), Since: at, Seen: at}
+	if in.Borrowed || in.From == Here { // nobody else sits down at this computer as the owner
+		until := at.Add(borrowedFor)
+		d.Until = &until
+	}
+	return r.admit(ctx, d)
+}
+
+// check is which role a PIN is of; "" for none. It holds no lock.
+func (r *Room) check(ctx context.Context, pin string) (terms.Role, error) {
+	select {
+	case r.checks <- struct{}{}:
+		defer func() { <-r.checks }()
+	case <-ctx.Done():
+		return "", ctx.Err()
+	}
+	if len(pin) > mostBytes {
+		return "", nil
+	}
+	for _, role := range []terms.Role{terms.Owner, terms.Hand} {
+		if ok, err := fits(ctx, r.desk.Book, role, pin); err != nil || ok {
+			return role, err
+		}
+	}
+	return "", nil
+}
+
+func (r *Room) admit(ctx context.Context, d logbook.Device) (token string, v DeviceView, err error) {
 	raw := make([]byte, 32)
 	if _, err := rand.Read(raw); err != nil {
 		return "", v, err
 	}
 	token = base64.RawURLEncoding.EncodeToString(raw)
-	at := r.desk.Clock.Now()
-	d := logbook.Device{ID: desk.NewID(), Name: name, Since: at, Seen: at}
 	err = r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddDevice(d, tokenHash(token)) })
+	r.desk.Tell(desk.DoorNews, desk.Changed{ID: "in", Changed: []string{"devices"}})
 	return token, deviceView(d), err
 }
 
-// wait is how long an address must wait before its next try.
-func (r *Room) wait(from string) time.Duration {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return time.Until(r.tries[from].until)
-}
-
-func (r *Room) tried(from string, right bool) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if right {
-		delete(r.tries, from)
-		return
+// AddLogger makes a token with which the readings of named gauges are posted, and nothing else is done.
+func (r *Room) AddLogger(ctx context.Context, name string, gauges []string) (token string, v DeviceView, err error) {
+	name = strings.TrimSpace(name)
+	switch {
+	case name == "":
+		return "", v, desk.Refuse("name", "give the logger a name, so that it can be signed out again")
+	case len(gauges) == 0:
+		return "", v, desk.Refuse("gauges", "name the gauges whose readings it posts")
 	}
-	t := r.tries[from]
-	if t.wrong++; t.wrong >= FreeTries {
-		t.until = time.Now().Add(min(longWait, firstWait<<min(t.wrong-FreeTries, mostDoublings)))
-	}
-	r.tries[from] = t
+	at := r.Wall()
+	return r.admit(ctx, logbook.Device{ID: desk.NewID(), Name: name, Role: terms.Logger, Gauges: gauges, Since: at, Seen: at})
 }
 
 func tokenHash(token string) []byte {
@@ -174,25 +249,27 @@ func tokenHash(token string) []byte {
 	return h[:]
 }
 
-// seenEvery is how exactly it is kept when a device was last there.
-const seenEvery = time.Minute
-
 // Known finds the device that a token stands for.
 func (r *Room) Known(ctx context.Context, token string) (DeviceView, bool) {
 	d, err := r.desk.Book.DeviceOf(ctx, tokenHash(token))
-	if err != nil {
+	if err != nil || r.over(d) {
 		return DeviceView{}, false
 	}
-	if now := r.desk.Clock.Now(); now.Sub(d.Seen) > seenEvery {
+	if now := r.Wall(); now.Sub(d.Seen) > seenEvery {
 		// Only for the list of devices: that it could not be kept shuts nobody out.
 		_ = r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SeeDevice(d.ID, now) })
 	}
 	return deviceView(d), true
 }
 
+// Name notes who uses a device.
+func (r *Room) Name(ctx context.Context, id, person string) error {
+	return r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.NamePerson(id, strings.TrimSpace(person)) })
+}
+
 // SignOut lets a device in no more.
 func (r *Room) SignOut(ctx context.Context, id string) (DoorView, error) {
-	err := r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SignOut(id, r.desk.Clock.Now()) })
+	err := r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SignOut(id, r.Wall()) })
 	if errors.Is(err, logbook.ErrNotFound) {
 		return DoorView{}, desk.NotThere(err)
 	}

@@ -216,7 +216,7 @@ func TestTheDatabaseIsCopiedBeforeAMigration(t *testing.T) {
 }
 
 // latest is the version of the last migration that ships.
-const latest = 9
+const latest = 10
 
 type step struct {
 	name string

@@ -8,6 +8,7 @@ import (
 	"idlehiss/core/judge"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
+	"idlehiss/door"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/logbook"
@@ -19,6 +20,7 @@ type BenchView struct {
 	Next     []jobs.NextThing       `json:"next"`
 	Circuits []catalogue.CircuitRow `json:"circuits"`
 	Demo     bool                   `json:"demo"`
+	Wrong    *door.WrongView        `json:"wrong_pins"` // lately
 }
 
 // Bench is what is under pressure now and what wants hands next. Its holds are
@@ -29,7 +31,10 @@ func (s *Shop) Bench(ctx context.Context) (BenchView, error) {
 	if v.Circuits, err = s.Catalogue.Rows(); err != nil {
 		return v, err
 	}
-	v.Next, err = s.Jobs.Next(ctx, v.Holds)
+	if v.Next, err = s.Jobs.Next(ctx, v.Holds); err != nil {
+		return v, err
+	}
+	v.Wrong, err = s.Door.Wrong(ctx)
 	return v, err
 }
 

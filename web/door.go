@@ -1,51 +1,93 @@
 package web
 
 import (
-	"net"
+	"context"
+	"errors"
 	"net/http"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"idlehiss/core/terms"
 	"idlehiss/door"
 	"idlehiss/shop"
 )
 
-// doorCookie carries a device's token; a script sends it as a bearer token.
-const doorCookie = "hiss_door"
-
-// deviceKey is where a request keeps the device it comes from.
-const deviceKey = "device"
-
-// guarded lets in this computer and the devices that are signed in. The page itself
-// is open to all, so that it can ask for the PIN.
-func guarded(s *shop.Shop) gin.HandlerFunc {
+// guarded lets in this computer and the devices that are signed in, each to what is its own. The page itself is open to
+// all, so that it can ask for the PIN.
+func (o Options) guarded(s *shop.Shop) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		path := c.Request.URL.Path
-		if thisComputer(c.Request) {
-			if !ownName(c.Request.Host) {
-				refused(c, http.StatusForbidden, "ask for it by its own address, such as http://127.0.0.1:8340")
-			}
+		if !behind(path) {
 			return
 		}
-		if !strings.HasPrefix(path, "/api/") || path == "/api/door" {
+		v := o.look(c, s)
+		if atDoor(path) {
 			return
 		}
-		token, _ := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
-		if token == "" {
-			token, _ = c.Cookie(doorCookie)
-		}
-		d, ok := s.Door.Known(c.Request.Context(), token)
-		if !ok {
+		switch {
+		case !v.in():
 			refused(c, http.StatusUnauthorized, "this device is not signed in: enter the shop's PIN")
-			return
-		}
-		c.Set(deviceKey, d.ID)
-		if path == "/api/pin" || path == "/api/keep/backup" || strings.HasPrefix(path, "/api/devices/") {
-			refused(c, http.StatusForbidden, "only the shop's own computer sets the PIN, signs devices out and makes backups")
+		case v.device != nil && v.device.Role == terms.Logger && !posts(c.Request, v.device.Gauges):
+			refused(c, http.StatusForbidden, "this token posts the readings of "+strings.Join(v.device.Gauges, ", ")+", and does nothing else")
+		case owners(c.Request):
+			pins, err := s.Door.Pins(c.Request.Context())
+			switch {
+			case err != nil:
+				refuse(c, err)
+				c.Abort()
+			case !v.owner(pins) && !(v.here && !pins[terms.Owner] && path == ownersPin):
+				refused(c, http.StatusForbidden, "this is the owner's: enter the owner's PIN under Devices")
+			}
 		}
 	}
+}
+
+// behind reports whether a path is answered only to those who are let in: all but the page's own files.
+func behind(path string) bool {
+	for _, at := range []string{"/api/", "/openapi", "/schemas/"} {
+		if strings.HasPrefix(path, at) {
+			return true
+		}
+	}
+	return false
+}
+
+// atDoor reports whether a path is where one comes in or leaves.
+func atDoor(path string) bool { return path == "/api/door" || path == "/api/door/out" }
+
+// posts reports whether a request posts a reading of one of the gauges, or asks for the time to do it by.
+func posts(r *http.Request, gauges []string) bool {
+	if r.Method == http.MethodGet && r.URL.Path == "/api/clock" {
+		return true
+	}
+	for _, id := range gauges {
+		if r.Method == http.MethodPost && r.URL.Path == "/api/gauges/"+id+"/readings" {
+			return true
+		}
+	}
+	return false
+}
+
+const ownersPin = "/api/pins/owner"
+
+// owners reports whether a request is for the owner alone: PINs, devices, what kit there is and where a gauge is asked,
+// backups. What a hand does with the kit, such as a zero check or a loan, is not.
+func owners(r *http.Request) bool {
+	if r.Method == http.MethodGet || r.Method == http.MethodHead {
+		return false
+	}
+	for _, at := range []string{"/api/pins/", "/api/devices/", "/api/loggers", "/api/wrong-pins", "/api/keep/"} {
+		if strings.HasPrefix(r.URL.Path, at) {
+			return true
+		}
+	}
+	switch r.URL.Path {
+	case "/api/kit/gauges", "/api/kit/pumps", "/api/kit/fittings":
+		return true
+	}
+	return false
 }
 
 func refused(c *gin.Context, status int, says string) {
@@ -53,69 +95,123 @@ func refused(c *gin.Context, status int, says string) {
 	c.AbortWithStatusJSON(status, &huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: says})
 }
 
-// thisComputer reports whether a request comes from the computer that serves it.
-func thisComputer(r *http.Request) bool {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	ip := net.ParseIP(host)
-	return err == nil && ip != nil && ip.IsLoopback()
-}
-
-// ownName guards against a foreign page whose name was made to point here.
-func ownName(host string) bool {
-	if h, _, err := net.SplitHostPort(host); err == nil {
-		host = h
-	}
-	host = strings.Trim(host, "[]")
-	return host == "localhost" || net.ParseIP(host) != nil
-}
-
 // doorState answers what a page needs to know before it is let in.
 type doorState struct {
-	ThisComputer bool             `json:"this_computer"`
-	SignedIn     bool             `json:"signed_in"`
-	PinSet       bool             `json:"pin_set"`
-	Device       *door.DeviceView `json:"device"`
+	ThisComputer bool       `json:"this_computer"`
+	SignedIn     bool       `json:"signed_in"`
+	PinSet       bool       `json:"pin_set"`
+	Owner        bool       `json:"owner"` // the owner's actions are this page's
+	Device       string     `json:"device"`
+	Person       string     `json:"person"`
+	Role         terms.Role `json:"role"`
 }
 
-type entering struct {
-	Pin  string `json:"pin"`
-	Name string `json:"name"`
+// Enter is what a device gives to come in.
+type Enter struct {
+	Pin      string `json:"pin"`
+	Name     string `json:"name"`
+	Person   string `json:"person"`
+	Borrowed bool   `json:"borrowed"`
 }
+
+// most is what a device's name and a person's may be long, and a body at the door, bytes.
+const (
+	mostName = 60
+	mostBody = 4096
+)
 
 // doorRoutes stand beside the described interface, since they set a cookie.
-func doorRoutes(r *gin.Engine, s *shop.Shop) {
+func (o Options) doorRoutes(r *gin.Engine, s *shop.Shop) {
 	r.GET("/api/door", func(c *gin.Context) {
-		v, err := s.Door.Door(c.Request.Context())
+		pins, err := s.Door.Pins(c.Request.Context())
 		if err != nil {
 			refuse(c, err)
 			return
 		}
-		st := doorState{ThisComputer: thisComputer(c.Request), PinSet: v.PinSet}
-		st.SignedIn = st.ThisComputer
-		if token, err := c.Cookie(doorCookie); err == nil && !st.ThisComputer {
-			if d, ok := s.Door.Known(c.Request.Context(), token); ok {
-				st.SignedIn, st.Device = true, &d
-			}
+		v := visiting(c)
+		st := doorState{ThisComputer: v.here, SignedIn: v.in(), PinSet: pins[terms.Owner] || pins[terms.Hand], Owner: v.owner(pins)}
+		if v.device != nil {
+			st.Device, st.Person, st.Role = v.device.Name, v.device.Person, v.device.Role
 		}
 		c.JSON(http.StatusOK, st)
 	})
 	r.POST("/api/door", func(c *gin.Context) {
-		var in entering
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 4096)
-		if err := c.ShouldBindJSON(&in); err != nil {
-			refused(c, http.StatusBadRequest, `send {"pin": "…", "name": "…"}`)
+		var in Enter
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostBody)
+		if err := c.ShouldBindJSON(&in); err != nil || len(in.Name) > mostName || len(in.Person) > mostName {
+			refused(c, http.StatusBadRequest, `send {"pin": "…", "name": "…", "person": "…"}`)
 			return
 		}
-		from, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-		if err != nil {
-			from = c.Request.RemoteAddr
-		}
-		token, d, err := s.Door.Enter(c.Request.Context(), from, in.Pin, in.Name)
+		token, d, err := s.Door.Enter(c.Request.Context(), door.Entering{From: visiting(c).from, Pin: in.Pin, Name: in.Name, Person: in.Person, Borrowed: in.Borrowed})
 		if err != nil {
 			refuse(c, err)
 			return
 		}
-		http.SetCookie(c.Writer, &http.Cookie{Name: doorCookie, Value: token, Path: "/", MaxAge: 365 * 86400, HttpOnly: true, SameSite: http.SameSiteStrictMode})
-		c.JSON(http.StatusOK, gin.H{"device": d, "token": token})
+		o.setCookie(c, token, cookieLasts)
+		c.JSON(http.StatusOK, gin.H{"device": d})
 	})
+	r.POST("/api/door/out", func(c *gin.Context) {
+		if v := visiting(c); v.device != nil {
+			if _, err := s.Door.SignOut(c.Request.Context(), v.device.ID); err != nil {
+				refuse(c, err)
+				return
+			}
+		}
+		o.setCookie(c, "", -1)
+		c.JSON(http.StatusOK, gin.H{})
+	})
+}
+
+// cookieLasts is as long as browsers keep one, seconds; the server ends a session before.
+const cookieLasts = 400 * 86400
+
+func (o Options) setCookie(c *gin.Context, token string, lasts int) {
+	http.SetCookie(c.Writer, &http.Cookie{Name: o.cookie(), Value: token, Path: "/", MaxAge: lasts, HttpOnly: true, Secure: o.Secure, SameSite: http.SameSiteStrictMode})
+}
+
+// deviceRoutes are for whoever owns the shop, and for a device to say who uses it.
+func deviceRoutes(api huma.API, d *door.Room) {
+	get(api, "devices", "/api/devices", "Devices that are let in", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Door(ctx) })
+	type newPin struct {
+		Role terms.Role `path:"role"`
+		Body struct {
+			Pin string `json:"pin" maxLength:"72" doc:"six digits or more, or a phrase of ten letters or more; empty takes it away"`
+		}
+	}
+	post(api, "set-pin", "/api/pins/{role}", "Set the owner's PIN or that of the hands; every device of that role is signed out", func(ctx context.Context, in *newPin) (door.DoorView, error) {
+		if in.Role == terms.Logger {
+			return door.DoorView{}, errNoLogger
+		}
+		return d.SetPin(ctx, in.Role, in.Body.Pin)
+	})
+	post(api, "sign-out", "/api/devices/{id}/out", "Sign a device out", func(ctx context.Context, in *byID) (door.DoorView, error) { return d.SignOut(ctx, in.ID) })
+	post(api, "forgive", "/api/wrong-pins/forget", "Let everybody try a PIN again at once", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Forgive(ctx) })
+	post(api, "add-logger", "/api/loggers", "Make a token with which the readings of named gauges are posted; it is shown this once", func(ctx context.Context, in *body[NewLogger]) (AddedLogger, error) {
+		token, v, err := d.AddLogger(ctx, in.Body.Name, in.Body.Gauges)
+		return AddedLogger{token, v}, err
+	})
+	type person struct {
+		Person string `json:"person" maxLength:"60"`
+	}
+	post(api, "used-by", "/api/me", "Say who uses this device", func(ctx context.Context, in *body[person]) (none, error) {
+		v, _ := ctx.Value(visitorOf{}).(visitor)
+		if v.device == nil {
+			return none{}, nil
+		}
+		return none{}, d.Name(ctx, v.device.ID, in.Body.Person)
+	})
+}
+
+var errNoLogger = errors.New("a logger has a token, no PIN")
+
+// NewLogger is a logger that is to be let in.
+type NewLogger struct {
+	Name   string   `json:"name" maxLength:"60"`
+	Gauges []string `json:"gauges" maxItems:"50" doc:"ids of the gauges whose readings it posts"`
+}
+
+// AddedLogger is a logger with its token.
+type AddedLogger struct {
+	Token  string          `json:"token"`
+	Logger door.DeviceView `json:"logger"`
 }

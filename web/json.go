@@ -32,7 +32,7 @@ func unwritable(w io.Writer, err error) error {
 	if !ok {
 		return err
 	}
-	raw, perr := json.Marshal(huma.Error500InternalServerError("this cannot be shown: one of its figures is no number. Nothing was lost; the other pages go on. Reference "+logged(err)))
+	raw, perr := json.Marshal(huma.Error500InternalServerError("this cannot be shown: one of its figures is no number. Nothing was lost; the other pages go on. Reference " + logged(err)))
 	if perr != nil {
 		return perr
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"time"
@@ -13,7 +14,6 @@ import (
 	"idlehiss/core/slate"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
-	"idlehiss/door"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/kit"
@@ -37,9 +37,25 @@ func get[I, O any](api huma.API, id, path, summary string, fn func(context.Conte
 
 func post[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
 	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK}, func(ctx context.Context, in *I) (*out[O], error) {
+		signed(ctx, in)
 		return answer(fn(ctx, in))
 	})
 }
+
+// signed makes a write that of the device whose session it comes by.
+func signed(ctx context.Context, in any) {
+	v, _ := ctx.Value(visitorOf{}).(visitor)
+	w, ok := in.(interface{ written() any })
+	if v.device == nil || !ok {
+		return
+	}
+	if by, ok := w.written().(interface{ From(device, person string) }); ok {
+		by.From(v.device.Name, cmp.Or(v.device.Person, v.device.Name))
+	}
+}
+
+func (b *body[T]) written() any { return &b.Body }
+func (w *with[T]) written() any { return &w.Body }
 
 // view is a get that needs nothing but the id in its path.
 func view[O any](api huma.API, id, path, summary string, fn func(context.Context, string) (O, error)) {
@@ -250,15 +266,4 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 		func(ctx context.Context, in *with[jobs.Dropped]) (*out[jobs.DroppedView], error) {
 			return answer(j.Drop(ctx, in.ID, in.Body))
 		})
-}
-
-func deviceRoutes(api huma.API, d *door.Room) {
-	get(api, "devices", "/api/devices", "Devices that are let in", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Door(ctx) })
-	type newPin struct {
-		Pin string `json:"pin" maxLength:"12" doc:"4 to 12 digits; empty takes it away"`
-	}
-	post(api, "set-pin", "/api/pin", "Set the shop's PIN; every other device is signed out", func(ctx context.Context, in *body[newPin]) (door.DoorView, error) {
-		return d.SetPin(ctx, in.Body.Pin)
-	})
-	post(api, "sign-out", "/api/devices/{id}/out", "Sign a device out", func(ctx context.Context, in *byID) (door.DoorView, error) { return d.SignOut(ctx, in.ID) })
 }

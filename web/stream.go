@@ -4,11 +4,13 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"idlehiss/desk"
+	"idlehiss/door"
 	"idlehiss/shop"
 )
 
@@ -22,7 +24,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 	if last == "" {
 		last = c.Query("after")
 	}
-	device := c.GetString(deviceKey)
+	device := visiting(c).device
 	missed, page, done := s.Stream(last)
 	defer done()
 	h := c.Writer.Header()
@@ -73,10 +75,10 @@ func stream(c *gin.Context, s *shop.Shop) {
 }
 
 // shutsOut reports whether a message signs the device out whose page this is.
-func shutsOut(m shop.Message, device string) bool {
-	if m.Kind != desk.DoorNews || device == "" {
+func shutsOut(m shop.Message, d *door.DeviceView) bool {
+	if m.Kind != desk.DoorNews || d == nil {
 		return false
 	}
-	var which struct{ ID string }
-	return json.Unmarshal(m.Body, &which) == nil && (which.ID == "" || which.ID == device)
+	var which desk.Changed
+	return json.Unmarshal(m.Body, &which) == nil && (which.ID == d.ID || which.ID == "" && slices.Contains(which.Changed, string(d.Role)))
 }

@@ -3,11 +3,14 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
 	"net/http"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -19,13 +22,13 @@ import (
 
 // New builds the handler. ui is the built page; nil leaves it out, as when only
 // the described interface is wanted.
-func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
+func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	if s == nil {
 		s = new(shop.Shop) // only to be described
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(recovered, guard, guarded(s))
+	r.Use(recovered, o.guard, o.guarded(s))
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil
@@ -33,8 +36,9 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 	huma.DefaultArrayNullable = false
 	api := humagin.New(r, cfg)
 	routes(api, s)
+	get(api, "certificate", "/api/certificate", "What the certificate of this server is compared by", func(context.Context, *none) (CertificateView, error) { return certificate(o.Certificate) })
 	described(api.OpenAPI().Components.Schemas, "#/components/schemas/")
-	doorRoutes(r, s)
+	o.doorRoutes(r, s)
 	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
 	r.GET("/api/kit/loans.ics", func(c *gin.Context) { loans(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
@@ -47,9 +51,9 @@ func New(s *shop.Shop, ui fs.FS) (http.Handler, huma.API) {
 
 // guard refuses what a page of another origin might send, and keeps the page to
 // what it ships with.
-func guard(c *gin.Context) {
+func (o Options) guard(c *gin.Context) {
 	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-		if o := c.GetHeader("Origin"); o != "" && !strings.HasSuffix(o, "//"+c.Request.Host) || c.GetHeader("Sec-Fetch-Site") == "cross-site" {
+		if from := c.GetHeader("Origin"); from != "" && from != o.scheme(c.Request)+"://"+c.Request.Host || c.GetHeader("Sec-Fetch-Site") == "cross-site" {
 			refused(c, http.StatusForbidden, "this was sent by a page of another origin: only the shop's own page writes here")
 			return
 		}
@@ -58,7 +62,26 @@ func guard(c *gin.Context) {
 	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "no-referrer")
+	if o.Secure {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	if behind(c.Request.URL.Path) {
+		h.Set("Cache-Control", "no-store")
+	}
 	c.Next()
+}
+
+// scheme is by what a page reached this request's host.
+func (o Options) scheme(r *http.Request) string {
+	if o.proxied(r) {
+		if says := r.Header.Get("X-Forwarded-Proto"); says != "" {
+			return says
+		}
+	}
+	if r.TLS != nil {
+		return "https"
+	}
+	return "http"
 }
 
 // page serves the built files; any other path is the page itself, whose own
@@ -114,10 +137,15 @@ func problem(err error) error {
 		return broken(err)
 	}
 	status := map[desk.RefusalKind]int{desk.BadInput: http.StatusUnprocessableEntity, desk.Missing: http.StatusNotFound, desk.Conflict: http.StatusConflict, desk.TooMany: http.StatusTooManyRequests}[r.Kind]
-	if r.Field == "" {
-		return huma.NewError(status, r.Says)
+	var details []error
+	if r.Field != "" {
+		details = append(details, &huma.ErrorDetail{Message: r.Says, Location: "body." + r.Field})
 	}
-	return huma.NewError(status, r.Says, &huma.ErrorDetail{Message: r.Says, Location: "body." + r.Field})
+	err = huma.NewError(status, r.Says, details...)
+	if r.After > 0 {
+		err = huma.ErrorWithHeaders(err, http.Header{"Retry-After": {strconv.Itoa(int(r.After/time.Second) + 1)}})
+	}
+	return err
 }
 
 func paper(c *gin.Context, s *shop.Shop) {
@@ -156,10 +184,16 @@ func export(c *gin.Context, s *shop.Shop) {
 
 func refuse(c *gin.Context, err error) {
 	p := problem(err)
-	status := http.StatusInternalServerError
-	var se huma.StatusError
-	if errors.As(p, &se) {
-		status = se.GetStatus()
+	var with huma.HeadersError
+	if errors.As(p, &with) {
+		for name, values := range with.GetHeaders() {
+			c.Header(name, values[0])
+		}
 	}
-	c.JSON(status, p)
+	var says *huma.ErrorModel
+	if !errors.As(p, &says) {
+		says = &huma.ErrorModel{Status: http.StatusInternalServerError}
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.JSON(says.Status, says)
 }

@@ -50,7 +50,7 @@ func schemaOf(name string) ([]byte, error) {
 	case "circuit":
 		return []byte(library.CircuitSchema), nil
 	case "http":
-		_, api := web.New(nil, nil)
+		_, api := web.New(nil, nil, web.Options{})
 		raw, err := api.OpenAPI().MarshalJSON()
 		if err != nil {
 			return nil, err

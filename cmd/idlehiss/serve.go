@@ -2,10 +2,12 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
@@ -13,6 +15,7 @@ import (
 	"syscall"
 	"time"
 
+	"idlehiss/core/terms"
 	"idlehiss/demo"
 	"idlehiss/desk"
 	"idlehiss/door"
@@ -29,6 +32,12 @@ type serveCmd struct {
 	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 7200: two hours a second, for reminders)."`
 	Backups string       `help:"Folder of the backups that are made every night; on another disk is best. Without it, 'backups' in the logbook's folder." placeholder:"DIR"`
 	Keep    int          `default:"14" help:"How many of them stay (0 to 1000; 0: none are made)."`
+
+	TLS      string   `name:"tls" enum:"off,self" default:"off" help:"self: over TLS, with a certificate that is made once and kept in the logbook's folder."`
+	TLSCert  string   `name:"tls-cert" help:"Over TLS, with this certificate (PEM)." placeholder:"FILE"`
+	TLSKey   string   `name:"tls-key" help:"And its key." placeholder:"FILE"`
+	LocalPin bool     `name:"local-pin" help:"Ask this computer for a PIN too: for one that several people have accounts on."`
+	Behind   []string `name:"behind-proxy" help:"Take a proxy's word on where requests come from: its address or network." placeholder:"CIDR"`
 }
 
 type demoCmd struct {
@@ -42,7 +51,28 @@ func (c *serveCmd) Run(o outside) error {
 	if c.Keep < 0 || c.Keep > 1000 {
 		return badInput("--keep %d: 0 to 1000 backups stay", c.Keep)
 	}
-	return serve(o, serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: c.Ambient.Low, backups: shop.Backups{Folder: c.Backups, Keep: c.Keep}})
+	w := serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: c.Ambient.Low, backups: shop.Backups{Folder: c.Backups, Keep: c.Keep}, web: web.Options{LocalPin: c.LocalPin}}
+	for _, text := range c.Behind {
+		p, err := netip.ParsePrefix(text)
+		if ip, bad := netip.ParseAddr(text); bad == nil {
+			p, err = netip.PrefixFrom(ip, ip.BitLen()), nil
+		}
+		if err != nil {
+			return badInput("--behind-proxy %s: an address or a network, such as 192.168.1.5 or 10.0.0.0/24", text)
+		}
+		w.web.Proxies = append(w.web.Proxies, p)
+	}
+	switch {
+	case (c.TLSCert == "") != (c.TLSKey == ""):
+		return badInput("--tls-cert and --tls-key go together")
+	case c.TLSCert != "" && c.TLS == "self":
+		return badInput("--tls self makes a certificate of its own: leave --tls-cert and --tls-key out")
+	case c.TLSCert != "":
+		w.certificate = func(net.Addr) (tls.Certificate, error) { return tls.LoadX509KeyPair(c.TLSCert, c.TLSKey) }
+	case c.TLS == "self":
+		w.certificate = func(at net.Addr) (tls.Certificate, error) { return ownCertificate(c.Data, at) }
+	}
+	return serve(o, w)
 }
 
 func (c *demoCmd) Run(o outside) error {
@@ -101,6 +131,8 @@ type serving struct {
 	speed, ambientPa float64
 	demo             bool
 	backups          shop.Backups
+	web              web.Options
+	certificate      func(net.Addr) (tls.Certificate, error) // nil: without TLS
 }
 
 func serve(o outside, w serving) error {
@@ -142,9 +174,19 @@ func serve(o outside, w serving) error {
 	if err != nil {
 		return err
 	}
-	handler, _ := web.New(s, page)
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
-	fmt.Fprintf(o.out, "Idle Hiss is at http://%s\n", l.Addr())
+	at := "http"
+	if w.certificate != nil {
+		c, err := w.certificate(l.Addr())
+		if err != nil {
+			return fmt.Errorf("TLS: %w", err)
+		}
+		at, w.web.Secure, w.web.Certificate = "https", true, c.Certificate[0]
+		l = overTLS(ctx, l, c)
+	}
+	handler, _ := web.New(s, page, w.web)
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: headersIn, IdleTimeout: idleFor, MaxHeaderBytes: mostHeaders,
+		BaseContext: func(net.Listener) context.Context { return ctx }}
+	fmt.Fprintf(o.out, "Idle Hiss is at %s://%s\n", at, l.Addr())
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	select {
@@ -157,13 +199,20 @@ func serve(o outside, w serving) error {
 	return server.Shutdown(end)
 }
 
+// How long a client may take over its headers, and stay without asking anything.
+const (
+	headersIn   = 10 * time.Second
+	idleFor     = 2 * time.Minute
+	mostHeaders = 64 << 10
+)
+
 // mayListen refuses to serve other devices while no PIN guards the door.
 func mayListen(ctx context.Context, book *logbook.Book, at net.Addr, data string) error {
 	if a, ok := at.(*net.TCPAddr); ok && a.IP.IsLoopback() {
 		return nil
 	}
-	set, err := door.HasPin(ctx, book)
-	if err == nil && !set {
+	pins, err := door.Pins(ctx, book)
+	if err == nil && !pins[terms.Owner] && !pins[terms.Hand] {
 		err = badInput("--addr %s lets other devices in, and this shop has no PIN: set one with 'idlehiss pin --data %s', or listen at 127.0.0.1 only", at, data)
 	}
 	return err

@@ -14,8 +14,9 @@
   import Told from './parts/Told.svelte';
   import { left, onKey, onKeyFirst, onKeyUp, workedOn } from './lib/keys.svelte';
   import { listen, live } from './lib/live.svelte';
-  import { atTheDoor, type AtTheDoor } from './lib/api/client';
+  import { atTheDoor, post, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
+  import { me } from './lib/me.svelte';
   import { onDelivered } from './lib/outbox.svelte';
   import { queries, refresh } from './lib/query';
   import { ready } from './lib/sound.svelte';
@@ -38,6 +39,16 @@
     }
     if (door.signed_in) stop ??= listen();
   }
+  // Who uses a device that is signed in is of its session.
+  const typed = 1000; // ms after which a name is typed
+  $effect(() => {
+    const person = me.by.trim();
+    if (!door?.device || !person || person === door.person) return;
+    const later = setTimeout(() => {
+      void post('/api/me', { person }).catch(() => {}); // it is told with the next start
+    }, typed);
+    return () => clearTimeout(later);
+  });
   $effect(() => {
     if (shutOut.value) {
       stop?.();

@@ -1,34 +1,45 @@
 <script lang="ts">
-  // Who may come in: the shop's PIN and the devices that entered it.
+  // Who may come in and as what: PINs, devices, loggers; and the backups of what they write.
   import { createQuery } from '@tanstack/svelte-query';
-  import { atTheDoor, get, type Door, type Keep } from '../lib/api/client';
+  import { atTheDoor, enter, get, leave, type Door } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
+  import { shutOut } from '../lib/door.svelte';
+  import { me } from '../lib/me.svelte';
   import { queries } from '../lib/query';
   import { p } from '../lib/routes';
-  import { day } from '../lib/show';
+  import { capital, day, dayTime } from '../lib/show';
+  import Backups from '../parts/Backups.svelte';
+  import Certificate from '../parts/Certificate.svelte';
+  import Loggers from '../parts/Loggers.svelte';
+  import PinForm from '../parts/PinForm.svelte';
 
   const door = createQuery(() => ({ queryKey: ['devices'], queryFn: () => get('/api/devices') }));
   const here = createQuery(() => ({ queryKey: ['door'], queryFn: atTheDoor }));
-  const kept = createQuery(() => ({ queryKey: ['keep'], queryFn: () => get('/api/keep') }));
   const ask = new Ask();
-  const copying = new Ask();
   let pin = $state('');
-  const own = $derived(here.data?.this_computer ?? false);
+  let says = $state('');
+  const owner = $derived(here.data?.owner ?? false);
+  const roles = { owner: 'owner', hand: 'hand', logger: 'logger' } as const;
 
-  async function set(to: string): Promise<void> {
-    const v = await ask.send<Door>('/api/pin', { pin: to });
-    if (v) {
-      queries.setQueryData(['devices'], v);
+  async function told(v: Door | undefined): Promise<void> {
+    if (v) queries.setQueryData(['devices'], v);
+    await here.refetch();
+  }
+  async function asOwner(e: SubmitEvent): Promise<void> {
+    e.preventDefault();
+    says = '';
+    try {
+      await enter({ pin: pin.trim(), name: "The shop's computer", person: me.by, borrowed: true });
       pin = '';
+      await Promise.all([here.refetch(), door.refetch()]);
+    } catch (x) {
+      says = x instanceof Error ? x.message : String(x);
     }
   }
-  async function out(id: string): Promise<void> {
-    const v = await ask.send<Door>('/api/devices/{id}/out', {}, id);
-    if (v) queries.setQueryData(['devices'], v);
-  }
-  async function backUp(): Promise<void> {
-    const v = await copying.send<Keep>('/api/keep/backup', {});
-    if (v) queries.setQueryData(['keep'], v);
+  async function out(): Promise<void> {
+    await leave();
+    if (here.data?.this_computer) await Promise.all([here.refetch(), door.refetch()]);
+    else shutOut.value = true;
   }
 </script>
 
@@ -36,96 +47,96 @@
   data-view="devices"
   data-ready={door.data !== undefined && here.data !== undefined}
   data-devices={door.data?.devices.length}
+  data-owner={owner}
   class="mx-auto flex max-w-3xl flex-col gap-5 px-4 py-5"
 >
   <div class="flex flex-wrap items-center gap-3">
     <h1 class="grow">Devices</h1>
+    {#if here.data?.device}<button class="btn" onclick={() => void out()}
+        >{here.data.this_computer ? 'Owner out' : 'Sign this device out'}</button
+      >{/if}
     <a class="btn" href={p('/kit')}>Kit</a>
   </div>
-  <p>
-    This computer always has access. A phone or another computer needs the shop's PIN, and has access only
-    where the application was started to listen beyond this computer (<code
-      >idlehiss serve --addr 0.0.0.0:8340</code
-    >).
-  </p>
-  <section class="flex flex-col gap-3 border-t-2 border-ink pt-3" aria-label="The PIN">
-    <h2>The shop's PIN</h2>
-    <p>
-      {#if door.data?.pin_set}It is set. A new one signs every other device out.{:else}No PIN is set: no other
-        device can sign in.{/if}
-    </p>
-    {#if own}
-      <form
-        class="flex flex-wrap items-end gap-3"
-        autocomplete="off"
-        onsubmit={(e) => {
-          e.preventDefault();
-          void set(pin.trim());
-        }}
-      >
+  {#if door.data && here.data}
+    {@const d = door.data}
+    {#if d.wrong}
+      <div class="flex flex-wrap items-center gap-3 border-y-2 border-vermilion py-2" role="alert">
+        <p class="grow font-bold text-vermilion">
+          {d.wrong.n} wrong PINs from {d.wrong.from === 1 ? 'one device' : `${d.wrong.from} devices`} since {dayTime(
+            d.wrong.since,
+          )}.
+        </p>
+        {#if owner}<button
+            class="btn"
+            onclick={async () => told(await ask.send<Door>('/api/wrong-pins/forget', {}))}
+            >Let all try again</button
+          >{/if}
+      </div>
+    {/if}
+    {#if !owner && (d.owner_set || !here.data.this_computer)}
+      <form class="flex flex-wrap items-end gap-3" onsubmit={asOwner} autocomplete="off">
+        <p class="w-full">PINs, devices, kit and backups are the owner's.</p>
         <label
-          >{door.data?.pin_set ? 'A new PIN' : 'PIN'}, 4 to 12 digits
+          >The owner's PIN
           <input
-            id="pin"
-            class="mt-1 field text-xl figures"
+            id="owner"
+            class="mt-1 field text-xl"
+            type="password"
             bind:value={pin}
-            inputmode="numeric"
-            maxlength="12"
+            maxlength="72"
           /></label
         >
-        <button class="btn btn-main" disabled={!pin.trim() || ask.busy}>Set the PIN</button>
-        {#if door.data?.pin_set}<button type="button" class="btn" onclick={() => void set('')}
-            >Remove the PIN</button
-          >{/if}
+        <button class="btn btn-main" disabled={!pin.trim()}>Go on as owner</button>
+        {#if says}<p class="w-full text-vermilion" role="alert">{capital(says)}</p>{/if}
       </form>
-    {:else if here.data}
-      <p class="text-mute">It is set, and devices are signed out, on the shop's own computer.</p>
-    {/if}
-    {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
-  </section>
-  <section class="border-t-2 border-ink pt-3" aria-label="Devices that are in">
-    <h2>Signed in now</h2>
-    {#if door.error}<p class="py-2 text-vermilion" role="alert">{door.error.message}</p>{/if}
-    {#each door.data?.devices ?? [] as d (d.id)}
-      <div class="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
-        <span class="grow font-bold">{d.name}</span>
-        <span class="small figures">in since {day(d.since)}, last here {day(d.seen)}</span>
-        {#if own}<button class="btn" onclick={() => void out(d.id)}>Sign out</button>{/if}
-      </div>
     {:else}
-      <p class="py-2 text-mute">No other device is signed in.</p>
-    {/each}
-  </section>
-  <section
-    class="flex flex-col gap-2 border-t-2 border-ink pt-3"
-    aria-label="Backups"
-    data-backups={kept.data?.backups}
-  >
-    <h2>Backups</h2>
-    {#if kept.data}
-      {@const k = kept.data}
-      {#if k.folder}
-        <p>
-          {#if k.last}Last good one <strong class="figures">{day(k.last)}</strong>, {k.backups} kept.
-          {:else}None yet.{/if}
-          One is made every night, and the last {k.keep} stay.
-        </p>
-        <p class="break-all">In <code>{k.folder}</code></p>
-        {#if k.failed}<p class="font-bold text-vermilion" role="alert">The last try failed: {k.failed}.</p>
-        {:else if k.late}<p class="font-bold text-vermilion">That is more than two days ago.</p>{/if}
-        {#if own}
-          <div>
-            <button class="btn" disabled={copying.busy} onclick={() => void backUp()}>Make one now</button>
-          </div>
-        {/if}
-      {:else}
-        <p>None are made by themselves: the application was started with <code>--keep 0</code>.</p>
-      {/if}
-      {#if copying.says}<p class="text-vermilion" role="alert">{copying.says}</p>{/if}
-      <p class="small text-mute">
-        Keep one on another disk: <code>idlehiss backup FILE</code>. Back again:
-        <code>idlehiss restore FILE</code>.
+      <p>
+        This computer works without a PIN. A phone or another computer needs one, and has access only where
+        the application was started to listen beyond this computer (<code
+          >idlehiss serve --addr 0.0.0.0:8340</code
+        >).
       </p>
+      <PinForm role="owner" set={d.owner_set} done={told}>
+        The owner sets PINs, kit, devices and backups. With an owner's PIN these ask for it on this computer
+        too.
+      </PinForm>
+      {#if d.owner_set}
+        <PinForm role="hand" set={d.pin_set} done={told}>
+          Hands do jobs and holds from phones and other computers.
+        </PinForm>
+      {/if}
     {/if}
-  </section>
+    <section class="border-t-2 border-ink pt-3" aria-label="Devices that are in">
+      <h2>Signed in now</h2>
+      {#if ask.says}<p class="py-2 text-vermilion" role="alert">{ask.says}</p>{/if}
+      {#each d.devices as x (x.id)}
+        <div class="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
+          <span class="grow"
+            ><strong>{x.name}</strong>{x.person ? `, ${x.person}` : ''}
+            <span class="text-mute"
+              >· {roles[x.role]}{x.gauges.length ? ` of ${x.gauges.join(', ')}` : ''}</span
+            ></span
+          >
+          <span class="small figures"
+            >in since {day(x.since)}, {x.until
+              ? `out at ${dayTime(x.until)}`
+              : `last here ${day(x.seen)}`}</span
+          >
+          {#if owner}<button
+              class="btn"
+              onclick={async () => told(await ask.send<Door>('/api/devices/{id}/out', {}, x.id))}
+              >Sign out</button
+            >{/if}
+        </div>
+      {:else}
+        <p class="py-2 text-mute">No other device is signed in.</p>
+      {/each}
+      <p class="py-2 small text-mute">One that is not used for 30 days is out by itself.</p>
+    </section>
+    <Loggers {owner} done={() => void door.refetch()} />
+    <Certificate />
+    <Backups {owner} />
+  {:else if door.error}
+    <p class="py-2 text-vermilion" role="alert">{door.error.message}</p>
+  {/if}
 </div>

@@ -101,7 +101,7 @@ async function call(path: string, init?: RequestInit): Promise<unknown> {
 }
 
 function fill(path: string, id?: string): string {
-  return id === undefined ? path : path.replace('{id}', encodeURIComponent(id));
+  return id === undefined ? path : path.replace(/\{\w+\}/, encodeURIComponent(id));
 }
 
 // What the door answers is not described with the rest: it sets a cookie.
@@ -109,14 +109,21 @@ export interface AtTheDoor {
   this_computer: boolean;
   signed_in: boolean;
   pin_set: boolean;
+  owner: boolean; // the owner's actions are this page's
+  device: string; // that is signed in; empty: none is
+  person: string;
+  role: Schemas['DeviceView']['role'] | '';
 }
 export const atTheDoor = () => call('/api/door') as Promise<AtTheDoor>;
-export const enter = (pin: string, name: string) =>
-  call('/api/door', {
+const atDoor = (path: string, body: object) =>
+  call(path, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ pin, name }),
+    body: JSON.stringify(body),
   });
+export const enter = (given: { pin: string; name: string; person: string; borrowed: boolean }) =>
+  atDoor('/api/door', given);
+export const leave = () => atDoor('/api/door/out', {});
 
 export function get<P extends keyof paths>(
   path: P,

@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the certificate of this server is compared by */
+        get: operations["certificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits": {
         parameters: {
             query?: never;
@@ -991,6 +1008,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/loggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a token with which the readings of named gauges are posted; it is shown this once */
+        post: operations["add-logger"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -1019,6 +1053,23 @@ export interface paths {
         get: operations["decode-mark"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who uses this device */
+        post: operations["used-by"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1059,7 +1110,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pin": {
+    "/api/pins/{role}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1068,7 +1119,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Set the shop's PIN; every other device is signed out */
+        /** Set the owner's PIN or that of the hands; every device of that role is signed out */
         post: operations["set-pin"];
         delete?: never;
         options?: never;
@@ -1104,6 +1155,23 @@ export interface paths {
         put?: never;
         /** Work out what was typed */
         post: operations["calculate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wrong-pins/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let everybody try a PIN again at once */
+        post: operations["forgive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1156,6 +1224,10 @@ export interface components {
             minutes: string;
             needs: string;
             title: string;
+        };
+        AddedLogger: {
+            logger: components["schemas"]["DeviceView"];
+            token: string;
         };
         Advice: {
             /** Format: double */
@@ -1215,6 +1287,7 @@ export interface components {
             demo: boolean;
             holds: components["schemas"]["HoldView"][];
             next: components["schemas"]["NextThing"][];
+            wrong_pins: components["schemas"]["WrongView"] | null;
         };
         Beside: {
             call: string;
@@ -1264,6 +1337,13 @@ export interface components {
             ring: "whole" | "dotted" | "nicked" | "cut";
             /** Format: double */
             t: number;
+        };
+        CertificateView: {
+            qr: string;
+            sha256: string;
+            /** Format: int64 */
+            size: number;
+            words: string[];
         };
         ChamberView: {
             at: number[];
@@ -1448,16 +1528,24 @@ export interface components {
             title: string;
         };
         DeviceView: {
+            gauges: string[];
             id: string;
             name: string;
+            person: string;
+            /** @enum {string} */
+            role: "owner" | "hand" | "logger";
             /** Format: date-time */
             seen: string;
             /** Format: date-time */
             since: string;
+            /** Format: date-time */
+            until: string | null;
         };
         DoorView: {
             devices: components["schemas"]["DeviceView"][];
+            owner_set: boolean;
             pin_set: boolean;
+            wrong: components["schemas"]["WrongView"] | null;
         };
         Dropped: {
             /**
@@ -2240,6 +2328,11 @@ export interface components {
             read: number;
             rings: components["schemas"]["Ring"][];
         };
+        NewLogger: {
+            /** @description ids of the gauges whose readings it posts */
+            gauges: string[];
+            name: string;
+        };
         NewNote: {
             /**
              * Format: date-time
@@ -2267,8 +2360,8 @@ export interface components {
             /** @description which better one */
             with?: string;
         };
-        NewPin: {
-            /** @description 4 to 12 digits; empty takes it away */
+        NewPinBody: {
+            /** @description six digits or more, or a phrase of ten letters or more; empty takes it away */
             pin: string;
         };
         NewPump: {
@@ -2352,6 +2445,7 @@ export interface components {
             stage: string;
             text: string;
         };
+        None: Record<string, never>;
         NoteView: {
             /** Format: date-time */
             at: string;
@@ -2514,6 +2608,9 @@ export interface components {
             tests: components["schemas"]["PassageTest"][];
             why: string;
             work: components["schemas"]["PassageWork"] | null;
+        };
+        Person: {
+            person: string;
         };
         PhaseReport: {
             /** Format: double */
@@ -3334,6 +3431,14 @@ export interface components {
             faults: components["schemas"]["FileFault"][];
             file: string;
         };
+        WrongView: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            n: number;
+            /** Format: date-time */
+            since: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3390,6 +3495,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BookRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CertificateView"];
                 };
             };
             /** @description Error */
@@ -5273,6 +5407,39 @@ export interface operations {
             };
         };
     };
+    "add-logger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLogger"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedLogger"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     machines: {
         parameters: {
             query?: {
@@ -5323,6 +5490,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarkView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "used-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Person"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["None"];
                 };
             };
             /** @description Error */
@@ -5408,12 +5608,14 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                role: string;
+            };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPin"];
+                "application/json": components["schemas"]["NewPinBody"];
             };
         };
         responses: {
@@ -5488,6 +5690,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    forgive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorView"];
                 };
             };
             /** @description Error */
