@@ -310,10 +310,12 @@ func TestThePinAtTheDoor(t *testing.T) {
 	if out, err := refused.CombinedOutput(); err == nil || !strings.Contains(string(out), "idlehiss pin") {
 		t.Fatalf("served others without a PIN: %v %s", err, out)
 	}
-	set := exec.Command(program, "pin", "--data", data)
-	set.Stdin = strings.NewReader("471123\n")
-	if out, err := set.CombinedOutput(); err != nil {
-		t.Fatalf("%v %s", err, out)
+	for _, x := range [][2]string{{"owner", "gravel 52 lamp\n"}, {"hand", "471138\n"}} { // the owner's comes first
+		set := exec.Command(program, "pin", "--data", data, "--role", x[0])
+		set.Stdin = strings.NewReader(x[1])
+		if out, err := set.CombinedOutput(); err != nil {
+			t.Fatalf("%v %s", err, out)
+		}
 	}
 	s := &server{t: t, args: []string{"serve", "--data", data}}
 	s.start("0.0.0.0:0")
@@ -333,20 +335,27 @@ func TestThePinAtTheDoor(t *testing.T) {
 		if phone.value("name") == "" {
 			phone.press(tab)
 			phone.write("Ilse phone")
+			phone.press(tab)
+			phone.write("Ilse")
 		}
 		phone.press(enter)
 	}
 	knock("000000")
 	phone.refused()
-	knock("471123")
+	knock("471138")
 	phone.reads(`[data-view=book][data-ready=true][data-rows="0"]`, "The book is empty")
 
 	own := open(t, s.url+"/devices", 1280, 800)
 	own.reads(`[data-view=devices][data-ready=true][data-devices="1"]`, "Ilse phone")
 	own.scan("devices")
-	own.click("button", "Sign out")
-	own.until("no other device", `document.querySelector('[data-devices="0"]')`)
-	phone.at("door") // at once, without a touch
+	own.do(chromedp.Evaluate[chromedp.Void](`document.getElementById('owner').focus()`))
+	own.write("gravel 52 lamp")
+	own.press(enter)
+	own.until("the owner's page", `document.querySelector('[data-owner=true] [data-pin=hand][data-set=true]')`)
+	own.scan("devices of the owner")
+	own.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('[data-device]')].find((e) => e.dataset.device === 'Ilse phone').querySelector('button').click()`))
+	own.until("no other device", `document.querySelector('[data-devices="1"]')`) // but the owner here
+	phone.at("door")                                                             // at once, without a touch
 }
 
 // A page of another origin that this browser has open writes nothing.

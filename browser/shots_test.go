@@ -7,7 +7,6 @@ import (
 
 	"github.com/chromedp/chromedp"
 
-	"idlehiss/door"
 	"idlehiss/holds"
 	"idlehiss/shop"
 )
@@ -124,12 +123,8 @@ func TestScreenshots(t *testing.T) {
 	p.click("button[aria-pressed]", "Hand tester")
 	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "kit")
-	tell[door.DoorView](t, s, "/api/pin", map[string]any{"pin": "471123"})
-	for _, name := range []string{"Ilse's phone", "Tablet in the packing shed"} {
-		tell[map[string]any](t, s, "/api/door", map[string]any{"pin": "471123", "name": name})
-	}
 	p = fresh(s.url+"/devices", 1280, 800)
-	p.until("both devices", `document.querySelector('[data-view=devices][data-ready=true][data-devices="2"]')`)
+	p.until("the backups", `document.querySelector('[data-view=devices][data-ready=true] [data-backups]')`)
 	shot(p, "devices")
 	p = fresh(of("Bin carrier 1, its lift")+"/hunt", 1280, 800)
 	p.until("the test in hand", `document.querySelector('[data-bore-test]')`)

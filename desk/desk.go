@@ -59,8 +59,8 @@ type Write struct {
 	At     *time.Time `json:"at,omitempty" doc:"moment of pressing on the server's clock; absent: now"`
 }
 
-// From makes a write that of a device that is signed in: what its session says counts, whatever the body says.
-func (w *Write) From(device, person string) { w.Device, w.By = device, person }
+// SentBy makes a write that of a device that is signed in: what its session says counts, whatever the body says.
+func (w *Write) SentBy(device, person string) { w.Device, w.By = device, person }
 
 // Receipt answers a write. What it changed comes by the event stream.
 type Receipt struct {

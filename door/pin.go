@@ -21,7 +21,7 @@ var allDigits = regexp.MustCompile(`^[0-9]+$`)
 // common are PINs and phrases that are tried first: those of one digit, of steps and of repeated parts are found by
 // rule.
 var common = map[string]bool{
-	"159753": true, "147258": true, "147852": true, "258456": true, "789456": true, "741852": true, "963852": true,
+	"159753": true, "246810": true, "135791": true, "147258": true, "147852": true, "258456": true, "789456": true, "741852": true, "963852": true,
 	"102030": true, "112358": true, "314159": true, "271828": true, "141421": true, "142536": true, "987456": true,
 	"password": true, "passwordpassword": true, "letmein": true, "letmeinplease": true, "workshop": true, "theworkshop": true,
 	"idlehiss": true, "idlehissidlehiss": true, "openthedoor": true, "opensesame": true, "qwertyuiop": true, "qwertzuiop": true, "iloveyou": true,

@@ -6,6 +6,7 @@ package shop
 
 import (
 	"context"
+	"sync"
 	"time"
 
 	"idlehiss/catalogue"
@@ -33,7 +34,7 @@ type Shop struct {
 	keeping *keeping
 
 	stop context.CancelFunc
-	done chan struct{} // of both that run by themselves
+	done sync.WaitGroup // of both that run by themselves
 }
 
 // Options are what the outside decides.
@@ -48,7 +49,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if o.AmbientPa == 0 {
 		o.AmbientPa = quantity.StandardAtmosphere
 	}
-	s := &Shop{bus: newBus(), demo: o.Demo, keeping: newKeeping(book, o.Backups), done: make(chan struct{})}
+	s := &Shop{bus: newBus(), demo: o.Demo, keeping: newKeeping(book, o.Backups)}
 	s.desk = &desk.Desk{Book: book, Clock: clock, AmbientPa: o.AmbientPa, Tell: s.bus.send}
 	var err error
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
@@ -67,16 +68,15 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	}
 	run, stop := context.WithCancel(context.Background())
 	s.stop = stop
-	go s.run(run)
-	go s.keepAtIt(run)
+	s.done.Go(func() { s.run(run) })
+	s.done.Go(func() { s.keepAtIt(run) })
 	return s, nil
 }
 
 // Close stops the gauges. Holds stay open in the book.
 func (s *Shop) Close() {
 	s.stop()
-	<-s.done
-	<-s.done
+	s.done.Wait()
 	s.Holds.Close()
 }
 
@@ -99,7 +99,6 @@ const (
 
 // keepAtIt sees to it that what is entered is kept.
 func (s *Shop) keepAtIt(ctx context.Context) {
-	defer func() { s.done <- struct{}{} }()
 	tick := time.NewTicker(watchEvery)
 	defer tick.Stop()
 	for {
@@ -115,7 +114,6 @@ func (s *Shop) keepAtIt(ctx context.Context) {
 
 // run takes down what the gauges say.
 func (s *Shop) run(ctx context.Context) {
-	defer func() { s.done <- struct{}{} }()
 	pause := lookEvery
 	if s.desk.Clock.Speed() < 1 {
 		pause = restEvery

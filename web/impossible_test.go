@@ -111,7 +111,7 @@ func TestNoImpossibleFigureIsTaken(t *testing.T) {
 
 // Every figure of every write stands in the table above: a new one cannot be forgotten.
 func TestEveryFigureIsTriedImpossible(t *testing.T) {
-	_, api := New(nil, nil)
+	_, api := New(nil, nil, Options{})
 	raw, err := api.OpenAPI().MarshalJSON()
 	if err != nil {
 		t.Fatal(err)

@@ -49,8 +49,8 @@ func signed(ctx context.Context, in any) {
 	if v.device == nil || !ok {
 		return
 	}
-	if by, ok := w.written().(interface{ From(device, person string) }); ok {
-		by.From(v.device.Name, cmp.Or(v.device.Person, v.device.Name))
+	if by, ok := w.written().(interface{ SentBy(device, person string) }); ok {
+		by.SentBy(v.device.Name, cmp.Or(v.device.Person, v.device.Name))
 	}
 }
 

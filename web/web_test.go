@@ -8,9 +8,12 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
+
+	"github.com/gin-gonic/gin"
 
 	"idlehiss/logbook"
 	"idlehiss/shop"
@@ -21,27 +24,57 @@ type slow struct{ now time.Time }
 func (s slow) Now() time.Time { return s.now }
 func (s slow) Speed() float64 { return 0.001 }
 
+// books are those of the shops that were opened here.
+var books sync.Map
+
+func book(t *testing.T, s *shop.Shop) *logbook.Book {
+	t.Helper()
+	b, ok := books.Load(s)
+	if !ok {
+		t.Fatal("a shop without a book")
+	}
+	return b.(*logbook.Book)
+}
+
+// serving opens a shop behind a handler.
+func serving(t *testing.T, o Options) (*shop.Shop, http.Handler) {
+	t.Helper()
+	b, err := logbook.Open(context.Background(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := shop.New(context.Background(), b, slow{time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}, shop.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	books.Store(s, b)
+	h, _ := New(s, fstest.MapFS{"index.html": {Data: []byte("<p>the page")}, "assets/a.js": {Data: []byte("1")}}, o)
+	t.Cleanup(func() {
+		s.Close()
+		if err := b.Close(); err != nil {
+			t.Error(err)
+		}
+	})
+	return s, h
+}
+
 func serve(t *testing.T) *httptest.Server {
 	t.Helper()
-	book, err := logbook.Open(context.Background(), t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	s, err := shop.New(context.Background(), book, slow{time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)}, shop.Options{})
-	if err != nil {
-		t.Fatal(err)
-	}
-	h, _ := New(s, fstest.MapFS{"index.html": {Data: []byte("<p>the page")}, "assets/a.js": {Data: []byte("1")}})
+	_, h := serving(t, Options{})
 	srv := httptest.NewServer(h)
 	t.Cleanup(func() {
 		srv.CloseClientConnections()
 		srv.Close()
-		s.Close()
-		if err := book.Close(); err != nil {
-			t.Error(err)
-		}
 	})
 	return srv
+}
+
+// recovering is a handler that does something behind what answers a panic.
+func recovering(do func()) http.Handler {
+	r := gin.New()
+	r.Use(recovered)
+	r.GET("/", func(*gin.Context) { do() })
+	return r
 }
 
 func send(t *testing.T, url, body string, header ...string) (int, map[string]any) {

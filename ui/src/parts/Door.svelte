@@ -62,7 +62,7 @@
         <input id="person" class="mt-1 field" bind:value={person} maxlength="60" /></label
       >
       <label class="flex min-h-11 items-center gap-3"
-        ><input type="checkbox" class="size-6" bind:checked={borrowed} />A borrowed phone: out again after 12
+        ><input type="checkbox" class="size-11" bind:checked={borrowed} />A borrowed phone: out again after 12
         hours</label
       >
       {#if says}<p class="text-vermilion" role="alert">{says}</p>{/if}

@@ -33,7 +33,7 @@
       <label>Its name <input id="logger" class="mt-1 field" bind:value={name} maxlength="60" /></label>
       {#each posting as g (g.id)}
         <label class="flex min-h-11 items-center gap-2"
-          ><input type="checkbox" class="size-6" value={g.id} bind:group={gauges} />{g.name}</label
+          ><input type="checkbox" class="size-11" value={g.id} bind:group={gauges} />{g.name}</label
         >
       {/each}
       <button class="btn" disabled={!name.trim() || gauges.length === 0}>Make a token</button>

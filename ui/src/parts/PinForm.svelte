@@ -52,7 +52,7 @@
       >Six digits or more, or a phrase of ten letters or more
       <input
         id="pin-{role}"
-        class="mt-1 field text-xl figures"
+        class="mt-1 field max-w-md text-xl figures"
         bind:value={pin}
         autocomplete="new-password"
         maxlength="72"

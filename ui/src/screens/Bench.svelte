@@ -90,6 +90,21 @@
   data-ready={bench.data !== undefined}
   class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_340px]"
 >
+  {#if bench.data?.wrong_pins}
+    {@const w = bench.data.wrong_pins}
+    <p
+      class="flex flex-wrap items-center gap-3 border-y-2 border-vermilion py-1 lg:col-span-2"
+      role="alert"
+      data-wrong-pins={w.n}
+    >
+      <strong class="grow text-vermilion"
+        >{w.n} wrong PINs from {w.from === 1 ? 'one device' : `${w.from} devices`} since {timeThen(
+          w.since,
+        )}.</strong
+      >
+      <a class="btn" href={p('/devices')}>Devices</a>
+    </p>
+  {/if}
   <form
     onsubmit={start}
     oninput={() => (ask.says = '')}

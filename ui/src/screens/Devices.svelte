@@ -110,7 +110,7 @@
       <h2>Signed in now</h2>
       {#if ask.says}<p class="py-2 text-vermilion" role="alert">{ask.says}</p>{/if}
       {#each d.devices as x (x.id)}
-        <div class="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
+        <div class="flex flex-wrap items-center gap-x-4 border-b border-rule py-2" data-device={x.name}>
           <span class="grow"
             ><strong>{x.name}</strong>{x.person ? `, ${x.person}` : ''}
             <span class="text-mute"
