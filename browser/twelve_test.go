@@ -50,7 +50,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 	if err != nil {
 		for_ = 6 * time.Second
 	}
-	s := serve(t, "serve", "--data", t.TempDir())
+	s := serve(t, "serve", "--gauge-at", "127.0.0.1", "--data", t.TempDir())
 	maps, _, err := gauges.Maps(nil)
 	if err != nil {
 		t.Fatal(err)

@@ -83,6 +83,9 @@ func (r *Room) stampOf() (string, error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		return "", nil
 	}
+	if err != nil { // a file in its place, or a folder that cannot be read, holds no circuits
+		return err.Error(), nil
+	}
 	var out strings.Builder
 	for _, e := range entries {
 		info, err := e.Info()
@@ -91,7 +94,7 @@ func (r *Room) stampOf() (string, error) {
 		}
 		fmt.Fprintf(&out, "%s %d %d\n", e.Name(), info.Size(), info.ModTime().UnixNano())
 	}
-	return out.String(), err
+	return out.String(), nil
 }
 
 // Named finds a circuit; an empty id is the first.

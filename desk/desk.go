@@ -18,6 +18,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"idlehiss/core/quantity"
+	"idlehiss/gauges"
 	"idlehiss/logbook"
 )
 
@@ -45,6 +47,7 @@ const (
 type Desk struct {
 	Book      *logbook.Book
 	Clock     Clock
+	GaugesAt  gauges.Allowed   // where gauges may be asked
 	AmbientPa float64          // air pressure at the shop, absolute
 	Tell      func(Topic, any) // sends to every open page; never waits
 	pen       pen
@@ -93,6 +96,21 @@ func (d *Desk) Stamp(w Write) logbook.Stamp {
 		by = "someone"
 	}
 	return logbook.Stamp{ID: w.ID, At: at, By: by, Device: w.Device}
+}
+
+// slack is how far a page's clock may be behind the server's.
+const slack = time.Minute
+
+// StampWithin is the stamp of what happened in something that began at a moment: what a page's clock puts a little
+// before the beginning is at the beginning, and what it puts far before cannot have been pressed then.
+func (d *Desk) StampWithin(w Write, begun time.Time) (logbook.Stamp, error) {
+	st := d.Stamp(w)
+	if early := begun.Sub(st.At); early > slack {
+		return st, Refuse("at", "this was pressed %s before it began: set the clock of the device and press again", quantity.Duration(early.Seconds()))
+	} else if early > 0 {
+		st.At = begun
+	}
+	return st, nil
 }
 
 // NewID makes an id for what the server itself writes.

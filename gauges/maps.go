@@ -46,7 +46,7 @@ func Maps(own fs.FS) (maps []RegisterMap, wrong map[string]string, err error) {
 			return nil, nil, err
 		}
 		for _, name := range names {
-			raw, err := fs.ReadFile(from, name)
+			raw, err := library.ReadOwn(from, name)
 			var m RegisterMap
 			if err == nil {
 				m, err = ParseMap(raw)

@@ -49,11 +49,11 @@ const (
 
 // Run asks the gauge until ctx ends. Every answer goes to said and every failure
 // to lost, in order, from this goroutine; now is the server's clock.
-func (w Wire) Run(ctx context.Context, now func() time.Time, said func(Said), lost func(error)) {
+func (w Wire) Run(ctx context.Context, allowed Allowed, now func() time.Time, said func(Said), lost func(error)) {
 	every := time.NewTicker(time.Duration(float64(w.Map.Every) * float64(time.Second)))
 	defer every.Stop()
 	for ctx.Err() == nil {
-		if err := w.ask(ctx, every.C, now, said); ctx.Err() == nil {
+		if err := w.ask(ctx, allowed, every.C, now, said); ctx.Err() == nil {
 			lost(err)
 			select {
 			case <-ctx.Done():
@@ -64,8 +64,12 @@ func (w Wire) Run(ctx context.Context, now func() time.Time, said func(Said), lo
 }
 
 // ask holds one connection and reads it at every tick, until it fails.
-func (w Wire) ask(ctx context.Context, tick <-chan time.Time, now func() time.Time, said func(Said)) error {
-	c, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + w.Address, Timeout: answersIn, Logger: silent})
+func (w Wire) ask(ctx context.Context, allowed Allowed, tick <-chan time.Time, now func() time.Time, said func(Said)) error {
+	place, err := allowed.Place(ctx, w.Address)
+	if err != nil {
+		return err
+	}
+	c, err := modbus.NewClient(&modbus.ClientConfiguration{URL: "tcp://" + place, Timeout: answersIn, Logger: silent})
 	if err != nil {
 		return err
 	}

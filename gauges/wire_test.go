@@ -27,7 +27,7 @@ func TestAServedGaugeIsReadByItsMap(t *testing.T) {
 			ctx, stop := context.WithTimeout(t.Context(), 20*time.Second)
 			defer stop()
 			said, lost := make(chan Said, 1000), make(chan error, 1000)
-			go Wire{g.Address(), m}.Run(ctx, time.Now, func(s Said) { said <- s }, func(err error) { lost <- err })
+			go Wire{g.Address(), m}.Run(ctx, Allowed{"127.0.0.1"}, time.Now, func(s Said) { said <- s }, func(err error) { lost <- err })
 			next := func(unit string, want float64) Said {
 				t.Helper()
 				for {

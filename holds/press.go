@@ -93,7 +93,10 @@ func (r *Room) Event(ctx context.Context, holdID string, in HoldEvent) (desk.Rec
 
 // event writes an event, and what follows from it for the hold's state.
 func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) {
-	st := k.room.desk.Stamp(in.Write)
+	st, err := k.room.desk.StampWithin(in.Write, k.now.hold.At)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
 	stand := k.stand()
 	if stand != nil {
 		// What the simulated gauge has said up to now comes before what is done now.

@@ -55,12 +55,13 @@ func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, er
 	}
 	var row logbook.Reading
 	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+		st, err := k.room.desk.StampWithin(in.Write, rec.hold.At)
 		at := st.At
 		if late != nil {
-			at = *late
+			at, err = *late, nil
 		}
-		if at.Before(rec.hold.At) {
-			at = rec.hold.At
+		if err != nil {
+			return desk.Receipt{}, err
 		}
 		row = logbook.Reading{HoldID: rec.hold.ID, Gauge: int(side), Seq: rec.lastSeq(side) + 1, At: at, Value: value, Unit: u.Symbol, How: string(in.How), By: st.By, Device: st.Device}
 		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
@@ -126,7 +127,10 @@ func (k *keeper) temperature(ctx context.Context, in TypedReading) (desk.Receipt
 	if in.Value == nil || !quantity.PossibleCelsius(*in.Value) {
 		return desk.Receipt{}, desk.Refuse("value", "that is no temperature of a loop: type what the thermometer shows, in °C, such as 84")
 	}
-	st := k.room.desk.Stamp(in.Write)
+	st, err := k.room.desk.StampWithin(in.Write, rec.hold.At)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
 	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
 		return desk.Received(in.Write, rec.hold.ID, changedReadings), tx.AddReadings(logbook.Reading{HoldID: rec.hold.ID, Gauge: int(thermometer), Seq: len(rec.warmth) + 1, At: st.At, Value: *in.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: st.Device})
 	})

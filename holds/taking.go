@@ -221,7 +221,7 @@ func (k *keeper) listen(ctx context.Context, ln *line, w *gauges.Wire) {
 	k.room.asking.Add(1)
 	go func() {
 		defer k.room.asking.Done()
-		w.Run(ctx, k.room.desk.Clock.Now, ln.box.Put, ln.box.Miss)
+		w.Run(ctx, k.room.desk.GaugesAt, k.room.desk.Clock.Now, ln.box.Put, ln.box.Miss)
 	}()
 }
 

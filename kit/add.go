@@ -43,6 +43,9 @@ func (r *Room) AddGauge(ctx context.Context, w desk.Write, g NewGauge) (Gauge, e
 		if err := k.Wire.Faults(); err != nil {
 			return Gauge{}, desk.Refuse("address", "%v", err)
 		}
+		if _, err := r.desk.GaugesAt.Place(ctx, k.Wire.Address); err != nil {
+			return Gauge{}, desk.Refuse("address", "%v", err)
+		}
 	}
 	if k.Kind == terms.Needle && (k.Wire != nil || k.Posted) {
 		return Gauge{}, desk.Refuse("kind", "a gauge that speaks by itself has digits, not a needle")

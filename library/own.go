@@ -28,13 +28,10 @@ func OwnCircuits(folder fs.FS) ([]Own, error) {
 	var out []Own
 	by := map[string]int{}
 	for _, name := range names {
-		raw, err := fs.ReadFile(folder, name)
-		if err != nil {
-			return nil, err
-		}
 		own := Own{File: name}
-		if len(raw) > 1<<20 {
-			own.Faults = FileFaults{{0, "it is larger than a mebibyte: a circuit is some kilobytes"}}
+		raw, err := ReadOwn(folder, name)
+		if err != nil {
+			own.Faults = FileFaults{{0, err.Error()}}
 		} else if own.Circuit, own.Findings, err = Review(raw); err != nil && !errors.As(err, &own.Faults) {
 			own.Faults = FileFaults{{0, err.Error()}}
 		}

@@ -205,6 +205,24 @@ func (b *Book) Has(ctx context.Context, id string) (bool, error) {
 	return n > 0, err
 }
 
+// Latest is the moment of the latest of what was last taken down of each kind; the zero time for an empty book.
+func (b *Book) Latest(ctx context.Context) (time.Time, error) {
+	var us sql.NullInt64
+	err := b.db.QueryRowContext(ctx, `SELECT max(at) FROM (
+		SELECT max(at) AS at FROM job
+		UNION ALL SELECT at FROM (SELECT at FROM fact ORDER BY rowid DESC LIMIT 1)
+		UNION ALL SELECT at FROM (SELECT at FROM observation ORDER BY rowid DESC LIMIT 1)
+		UNION ALL SELECT at FROM (SELECT at FROM hold ORDER BY rowid DESC LIMIT 1)
+		UNION ALL SELECT at FROM (SELECT at FROM event ORDER BY rowid DESC LIMIT 1)
+		UNION ALL SELECT at FROM (SELECT at FROM call ORDER BY rowid DESC LIMIT 1)
+		UNION ALL SELECT (SELECT at FROM reading WHERE hold_id = h.id AND gauge = g.value ORDER BY seq DESC LIMIT 1)
+			FROM hold h, json_each('[1, 2, 100]') g WHERE h.state <> 'ended')`).Scan(&us)
+	if err != nil || !us.Valid {
+		return time.Time{}, err
+	}
+	return moment(us.Int64), nil
+}
+
 // Batch runs fn in one transaction without a client's id: for what the server
 // itself takes down, such as a gauge's stream.
 func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error { return b.noted(b.batch(ctx, fn)) }

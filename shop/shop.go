@@ -13,6 +13,7 @@ import (
 	"idlehiss/core/quantity"
 	"idlehiss/desk"
 	"idlehiss/door"
+	"idlehiss/gauges"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/kit"
@@ -42,6 +43,7 @@ type Options struct {
 	AmbientPa float64
 	Demo      bool
 	Backups   Backups
+	GaugesAt  gauges.Allowed
 }
 
 // New opens the shop on a book: holds in progress go on, with the gap shown.
@@ -50,7 +52,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 		o.AmbientPa = quantity.StandardAtmosphere
 	}
 	s := &Shop{bus: newBus(), demo: o.Demo, keeping: newKeeping(book, o.Backups)}
-	s.desk = &desk.Desk{Book: book, Clock: clock, AmbientPa: o.AmbientPa, Tell: s.bus.send}
+	s.desk = &desk.Desk{Book: book, Clock: clock, AmbientPa: o.AmbientPa, GaugesAt: o.GaugesAt, Tell: s.bus.send}
 	var err error
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
 		return nil, err
@@ -103,6 +105,9 @@ func (s *Shop) keepAtIt(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		s.watch(ctx)
+		if c, ok := s.desk.Clock.(*Clock); ok {
+			c.keepAt(ctx, s.desk.Book)
+		}
 		s.nightly(ctx)
 		select {
 		case <-ctx.Done():

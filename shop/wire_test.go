@@ -45,7 +45,7 @@ func wire(t *testing.T, pressure func(s float64) float64) *wired {
 		t.Fatal(err)
 	}
 	w := &wired{T: t}
-	if w.Shop, err = New(t.Context(), book, clock, Options{}); err != nil {
+	if w.Shop, err = New(t.Context(), book, clock, Options{GaugesAt: gauges.Allowed{"127.0.0.1"}}); err != nil {
 		t.Fatal(err)
 	}
 	begun := clock.Now()

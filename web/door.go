@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
@@ -118,6 +119,7 @@ type Enter struct {
 const (
 	mostName = 60
 	mostBody = 4096
+	bodyIn   = 5 * time.Second // as long as the described interface gives
 )
 
 // doorRoutes stand beside the described interface, since they set a cookie.
@@ -137,6 +139,7 @@ func (o Options) doorRoutes(r *gin.Engine, s *shop.Shop) {
 	})
 	r.POST("/api/door", func(c *gin.Context) {
 		var in Enter
+		_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(bodyIn)) // a recorder has none
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostBody)
 		if err := c.ShouldBindJSON(&in); err != nil || len(in.Name) > mostName || len(in.Person) > mostName {
 			refused(c, http.StatusBadRequest, `send {"pin": "…", "name": "…", "person": "…"}`)

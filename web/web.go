@@ -28,7 +28,7 @@ func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(recovered, o.guard, o.guarded(s))
+	r.Use(recovered, o.guard, o.guarded(s), costly())
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil

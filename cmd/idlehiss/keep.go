@@ -130,7 +130,7 @@ func (r sounded) print(o outside, c *checkCmd) {
 
 // keeping is wrong input where a file or folder is not what it should be.
 func keeping(err error) error {
-	for _, kind := range []error{logbook.ErrNoBook, logbook.ErrNotABook, logbook.ErrDamaged, logbook.ErrNewer, logbook.ErrInUse, fs.ErrExist, fs.ErrNotExist} {
+	for _, kind := range []error{logbook.ErrNoBook, logbook.ErrNotABook, logbook.ErrDamaged, logbook.ErrNewer, fs.ErrExist, fs.ErrNotExist} {
 		if errors.Is(err, kind) {
 			return badInput("%w", err)
 		}

@@ -19,6 +19,7 @@ import (
 	"idlehiss/demo"
 	"idlehiss/desk"
 	"idlehiss/door"
+	"idlehiss/gauges"
 	"idlehiss/logbook"
 	"idlehiss/shop"
 	"idlehiss/ui"
@@ -32,6 +33,8 @@ type serveCmd struct {
 	Speed   float64      `default:"1" help:"How fast the clock runs, for practice (1 to 7200: two hours a second, for reminders)."`
 	Backups string       `help:"Folder of the backups that are made every night; on another disk is best. Without it, 'backups' in the logbook's folder." placeholder:"DIR"`
 	Keep    int          `default:"14" help:"How many of them stay (0 to 1000; 0: none are made)."`
+
+	GaugeAt []string `name:"gauge-at" help:"A host, a :port or both at which gauges may be asked, beside port 502 of other computers." placeholder:"HOST:PORT"`
 
 	TLS      string   `name:"tls" enum:"off,self" default:"off" help:"self: over TLS, with a certificate that is made once and kept in the logbook's folder."`
 	TLSCert  string   `name:"tls-cert" help:"Over TLS, with this certificate (PEM)." placeholder:"FILE"`
@@ -52,6 +55,10 @@ func (c *serveCmd) Run(o outside) error {
 		return badInput("--keep %d: 0 to 1000 backups stay", c.Keep)
 	}
 	w := serving{addr: c.Addr, data: c.Data, speed: c.Speed, ambientPa: c.Ambient.Low, backups: shop.Backups{Folder: c.Backups, Keep: c.Keep}, web: web.Options{LocalPin: c.LocalPin}}
+	w.gaugesAt = c.GaugeAt
+	if err := w.gaugesAt.Check(); err != nil {
+		return badInput("--gauge-at %w", err)
+	}
 	for _, text := range c.Behind {
 		p, err := netip.ParsePrefix(text)
 		if ip, bad := netip.ParseAddr(text); bad == nil {
@@ -70,7 +77,7 @@ func (c *serveCmd) Run(o outside) error {
 	case c.TLSCert != "":
 		w.certificate = func(net.Addr) (tls.Certificate, error) { return tls.LoadX509KeyPair(c.TLSCert, c.TLSKey) }
 	case c.TLS == "self":
-		w.certificate = func(at net.Addr) (tls.Certificate, error) { return ownCertificate(c.Data, at) }
+		w.certificate = func(at net.Addr) (tls.Certificate, error) { return web.OwnCertificate(c.Data, at, writeAside) }
 	}
 	return serve(o, w)
 }
@@ -132,6 +139,7 @@ type serving struct {
 	demo             bool
 	backups          shop.Backups
 	web              web.Options
+	gaugesAt         gauges.Allowed
 	certificate      func(net.Addr) (tls.Certificate, error) // nil: without TLS
 }
 
@@ -165,7 +173,7 @@ func serve(o outside, w serving) error {
 			return err
 		}
 	}
-	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: w.ambientPa, Demo: w.demo, Backups: w.backups})
+	s, err := shop.New(ctx, book, clock, shop.Options{AmbientPa: w.ambientPa, Demo: w.demo, Backups: w.backups, GaugesAt: w.gaugesAt})
 	if err != nil {
 		return err
 	}
@@ -181,10 +189,10 @@ func serve(o outside, w serving) error {
 			return fmt.Errorf("TLS: %w", err)
 		}
 		at, w.web.Secure, w.web.Certificate = "https", true, c.Certificate[0]
-		l = overTLS(ctx, l, c)
+		l = web.OverTLS(ctx, l, c)
 	}
 	handler, _ := web.New(s, page, w.web)
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: headersIn, IdleTimeout: idleFor, MaxHeaderBytes: mostHeaders,
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: web.HeadersIn, IdleTimeout: idleFor, MaxHeaderBytes: web.MostHeaders,
 		BaseContext: func(net.Listener) context.Context { return ctx }}
 	fmt.Fprintf(o.out, "Idle Hiss is at %s://%s\n", at, l.Addr())
 	failed := make(chan error, 1)
@@ -199,12 +207,8 @@ func serve(o outside, w serving) error {
 	return server.Shutdown(end)
 }
 
-// How long a client may take over its headers, and stay without asking anything.
-const (
-	headersIn   = 10 * time.Second
-	idleFor     = 2 * time.Minute
-	mostHeaders = 64 << 10
-)
+// idleFor is how long a client may stay without asking anything.
+const idleFor = 2 * time.Minute
 
 // mayListen refuses to serve other devices while no PIN guards the door.
 func mayListen(ctx context.Context, book *logbook.Book, at net.Addr, data string) error {

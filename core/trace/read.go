@@ -110,6 +110,9 @@ func commented(raw []byte) []byte {
 	return out
 }
 
+// judgeWord begins the comment that has the settings.
+const judgeWord = "judge:"
+
 // settings are what the judge line says, without what pads it to the width of the table.
 func settings(raw []byte) string {
 	for line := range bytes.Lines(raw) {
@@ -119,7 +122,7 @@ func settings(raw []byte) string {
 			if quoted {
 				rest = bytes.ReplaceAll(bytes.TrimSuffix(rest, []byte(`"`)), []byte(`""`), []byte(`"`))
 			}
-			if flags, ok := bytes.CutPrefix(bytes.TrimSpace(rest), []byte("judge:")); ok {
+			if flags, ok := bytes.CutPrefix(bytes.TrimSpace(rest), []byte(judgeWord)); ok {
 				return string(bytes.TrimSpace(flags))
 			}
 		}
@@ -201,7 +204,7 @@ func (rd *reader) row(row []string) error {
 				return rd.fault(i, "%q is no way of reading; write read or mark", text)
 			}
 		case eventCol:
-			event = text
+			event = uncell(text)
 		}
 	}
 	for i, col := range rd.cols {

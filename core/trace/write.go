@@ -1,11 +1,13 @@
 package trace
 
 import (
-	"encoding/csv"
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"strconv"
+	"strings"
+	"unicode"
 )
 
 // WriteCSV writes the trace in the form ReadCSV reads, with full precision, so
@@ -13,7 +15,7 @@ import (
 // Notes are written above as comments.
 func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 	for _, n := range notes {
-		if _, err := fmt.Fprintf(w, "# %s\n", n); err != nil {
+		if _, err := fmt.Fprintln(w, comment(n)); err != nil {
 			return err
 		}
 	}
@@ -22,20 +24,19 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 			return err
 		}
 	}
-	c := csv.NewWriter(w)
 	warm := len(t.Temperature) > 0
 	row := func(at float64, pressure, event, how, degrees string) error {
 		cells := []string{strconv.FormatFloat(at, 'f', -1, 64), pressure, event, how}
 		if warm {
 			cells = append(cells, degrees)
 		}
-		return c.Write(cells)
+		return line(w, cells)
 	}
 	head := []string{"time [s]", "pressure [" + t.Unit.Symbol + "]", "event", "how"}
 	if warm {
 		head = append(head, "temperature [°C]")
 	}
-	if err := c.Write(head); err != nil {
+	if err := line(w, head); err != nil {
 		return err
 	}
 	e, k := 0, 0
@@ -53,7 +54,7 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 			if err := temperatures(t.Events[e].AtS); err != nil {
 				return err
 			}
-			if err := row(t.Events[e].AtS, "", t.Events[e].Kind, "", ""); err != nil {
+			if err := row(t.Events[e].AtS, "", cell(t.Events[e].Kind), "", ""); err != nil {
 				return err
 			}
 		}
@@ -82,9 +83,52 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 	if err := events(math.Inf(1), false); err != nil {
 		return err
 	}
-	if err := temperatures(math.Inf(1)); err != nil {
-		return err
+	return temperatures(math.Inf(1))
+}
+
+// line writes cells, none of which is cut in two by a program that cuts elsewhere than at commas.
+func line(w io.Writer, cells []string) error {
+	for i, c := range cells {
+		if strings.ContainsAny(c, `,;"`) {
+			cells[i] = `"` + strings.ReplaceAll(c, `"`, `""`) + `"`
+		}
 	}
-	c.Flush()
-	return c.Error()
+	_, err := fmt.Fprintln(w, strings.Join(cells, ","))
+	return err
+}
+
+// A spreadsheet takes what begins with one of these signs for a formula: at the beginning of a cell, or after what a
+// program of another country cuts cells at.
+var (
+	runs   = regexp.MustCompile(`(^|[;,]\s*)('*[=+\-@])`)
+	ran    = regexp.MustCompile(`(^|[;,]\s*)'('*[=+\-@])`)
+	before = "$1'$2"
+)
+
+// cell is a text that a spreadsheet shows and does not run: behind an apostrophe where it would.
+func cell(text string) string { return runs.ReplaceAllString(strings.TrimSpace(oneLine(text)), before) }
+
+// uncell is the text of a cell.
+func uncell(text string) string { return ran.ReplaceAllString(text, "$1$2") }
+
+// comment is a line that is only read by people: one cell, whatever names stand in it, and never settings.
+func comment(note string) string {
+	note = cell(note)
+	if strings.HasPrefix(note, judgeWord) {
+		note = "about " + note
+	}
+	if strings.ContainsAny(note, `,;"`) {
+		return `"# ` + strings.ReplaceAll(note, `"`, `""`) + `"`
+	}
+	return "# " + note
+}
+
+// oneLine is a text without what would break its line, or what stands for nothing on paper.
+func oneLine(text string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r == '\u2028' || r == '\u2029' {
+			return ' '
+		}
+		return r
+	}, text)
 }

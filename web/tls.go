@@ -1,4 +1,4 @@
-package main
+package web
 
 import (
 	"bufio"
@@ -26,8 +26,9 @@ const (
 	goodFor         = 10 * 365 * 24 * time.Hour // it is compared by hand, not trusted by whoever signed it
 )
 
-// ownCertificate is the shop's own certificate, made where there is none yet.
-func ownCertificate(folder string, at net.Addr) (tls.Certificate, error) {
+// OwnCertificate is the shop's own certificate, made where there is none yet; write writes a file whole or not at all,
+// for its owner alone.
+func OwnCertificate(folder string, at net.Addr, write func(path string, content []byte) error) (tls.Certificate, error) {
 	cert, key := filepath.Join(folder, certificateFile), filepath.Join(folder, keyFile)
 	if c, err := tls.LoadX509KeyPair(cert, key); !errors.Is(err, os.ErrNotExist) {
 		return c, err
@@ -57,8 +58,8 @@ func ownCertificate(folder string, at net.Addr) (tls.Certificate, error) {
 	}
 	// The key first: a certificate without it would not be made again.
 	err = errors.Join(
-		writeAside(key, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: secret})),
-		writeAside(cert, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: raw})))
+		write(key, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: secret})),
+		write(cert, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: raw})))
 	if err != nil {
 		return tls.Certificate{}, err
 	}
@@ -80,11 +81,17 @@ func addresses(at net.Addr) []net.IP {
 	return out
 }
 
-// overTLS listens for TLS. Whoever comes without is told where to come: nothing is answered in the open.
-func overTLS(ctx context.Context, l net.Listener, c tls.Certificate) net.Listener {
+// What a client may send as headers, bytes, and how long it may take over them.
+const (
+	MostHeaders = 64 << 10
+	HeadersIn   = 10 * time.Second
+)
+
+// OverTLS listens for TLS. Whoever comes without is told where to come: nothing is answered in the open.
+func OverTLS(ctx context.Context, l net.Listener, c tls.Certificate) net.Listener {
 	s := &sorted{Listener: l, secure: make(chan net.Conn), plain: make(chan net.Conn), done: make(chan struct{})}
 	go s.accept()
-	redirect := &http.Server{ReadHeaderTimeout: headersIn, ReadTimeout: headersIn, WriteTimeout: headersIn, MaxHeaderBytes: mostHeaders, Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	redirect := &http.Server{ReadHeaderTimeout: HeadersIn, ReadTimeout: HeadersIn, WriteTimeout: HeadersIn, MaxHeaderBytes: MostHeaders, Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Connection", "close")
 		http.Redirect(w, r, "https://"+r.Host+r.URL.RequestURI(), http.StatusPermanentRedirect)
 	})}
@@ -114,7 +121,7 @@ func (s *sorted) accept() {
 		}
 		go func() {
 			b := bufio.NewReader(c)
-			_ = c.SetReadDeadline(time.Now().Add(headersIn))
+			_ = c.SetReadDeadline(time.Now().Add(HeadersIn))
 			first, err := b.Peek(1)
 			if err != nil {
 				c.Close()

@@ -1,0 +1,97 @@
+package web
+
+import (
+	"context"
+	"crypto/tls"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+)
+
+// Five hundred clients that send half a body hold up nobody: the shop's page and bench are answered meanwhile.
+func TestHalfSentBodiesHoldUpNobody(t *testing.T) {
+	srv := serve(t)
+	at := srv.Listener.Addr().String()
+	for i := range 500 {
+		c, err := net.Dial("tcp", at)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer c.Close()
+		path := []string{"/api/jobs", "/api/door", "/api/jobs/x/traces", "/api/meant"}[i%4]
+		fmt.Fprintf(c, "POST %s HTTP/1.1\r\nHost: %s\r\nContent-Type: application/json\r\nContent-Length: 4000\r\n\r\n{\"id\": ", path, at)
+	}
+	var took []time.Duration
+	for range 20 {
+		for _, path := range []string{"/", "/api/bench"} {
+			begun := time.Now()
+			answer, err := http.Get(srv.URL + path)
+			if err != nil {
+				t.Fatal(err)
+			}
+			_, err = io.Copy(io.Discard, answer.Body)
+			answer.Body.Close()
+			if err != nil || answer.StatusCode != http.StatusOK {
+				t.Fatalf("%s: %d %v", path, answer.StatusCode, err)
+			}
+			took = append(took, time.Since(begun))
+		}
+	}
+	slices.Sort(took)
+	t.Logf("of %d answers the middle one took %v, the slowest %v", len(took), took[len(took)/2], took[len(took)-1])
+	if took[len(took)/2] > 5*time.Second { // a body that is waited for takes as long
+		t.Errorf("the middle one took %v", took[len(took)/2])
+	}
+}
+
+// Over TLS the shop's own certificate is made once; whoever comes without is told where to come and nothing else.
+func TestOverTLSNothingIsAnsweredInTheOpen(t *testing.T) {
+	_, h := serving(t, Options{Secure: true})
+	folder := t.TempDir()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	write := func(path string, content []byte) error { return os.WriteFile(path, content, 0o600) }
+	own, err := OwnCertificate(folder, l.Addr(), write)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := OwnCertificate(folder, l.Addr(), write)
+	if err != nil || string(again.Certificate[0]) != string(own.Certificate[0]) {
+		t.Fatal("it is made anew", err)
+	}
+	ctx, stop := context.WithCancel(t.Context())
+	defer stop()
+	server := &http.Server{Handler: h, ReadHeaderTimeout: HeadersIn}
+	go server.Serve(OverTLS(ctx, l, own)) //nolint:errcheck // it ends with the test
+	defer server.Close()
+	silent, err := net.Dial("tcp", l.Addr().String()) // one that says nothing holds up nobody
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer silent.Close()
+	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true}}, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	answer, err := client.Get("https://" + l.Addr().String() + "/api/book")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode != http.StatusOK || string(answer.TLS.PeerCertificates[0].Raw) != string(own.Certificate[0]) {
+		t.Errorf("over TLS: %d", answer.StatusCode)
+	}
+	plain, err := client.Get("http://" + l.Addr().String() + "/api/book?q=x")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer plain.Body.Close()
+	if to := plain.Header.Get("Location"); plain.StatusCode != http.StatusPermanentRedirect || !strings.HasPrefix(to, "https://") || !strings.HasSuffix(to, "/api/book?q=x") {
+		t.Errorf("without: %d to %q", plain.StatusCode, to)
+	}
+}
