@@ -10,7 +10,7 @@ SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 # What the program is built from, files that git does not know yet among them.
 SOURCES = git ls-files --cached --others --exclude-standard -- '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum
 
-.PHONY: build demo dev test go-test race fuzz lint types types-current licences bench study shots browser clean
+.PHONY: build demo dev test go-test race fuzz lint types types-current licences bench soak study shots browser clean
 
 build: bin/idlehiss
 
@@ -95,6 +95,12 @@ licences: ui/node_modules/.ready
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/... ./shop
+
+# What docs/keeping.md and docs/SECURITY.md tell of: fifty kills under load, a hundred thousand requests that nobody
+# would send. Some minutes.
+soak:
+	go test ./cmd/idlehiss -run KillsLose -v -soak 50 -timeout 30m
+	go test ./web -run NoRequestBreaks -v -requests 100000 -timeout 60m
 
 # Plays the judge against thousands of holds and writes docs/judge.md: some minutes.
 study:

@@ -57,12 +57,15 @@ type Room struct {
 	Wall func() time.Time // the computer's clock: sessions and waits do not run with a shop's that runs faster
 
 	desk   *desk.Desk
+	tally  *tally
 	checks chan struct{}
 }
 
 // New opens it.
 func New(d *desk.Desk) *Room {
-	return &Room{Wall: time.Now, desk: d, checks: make(chan struct{}, checksAtOnce)}
+	r := &Room{Wall: time.Now, desk: d, checks: make(chan struct{}, checksAtOnce)}
+	r.tally = &tally{d, func() time.Time { return r.Wall() }}
+	return r
 }
 
 // SetPin sets the PIN of a role, which signs every device of that role out. An empty one takes it away. Others are let
@@ -149,6 +152,18 @@ func deviceView(d logbook.Device) DeviceView {
 	return DeviceView{d.ID, d.Name, d.Role, d.Person, append([]string{}, d.Gauges...), d.Since, d.Seen, d.Until}
 }
 
+// Wrong is what the bench tells of wrong PINs; nil where there were few lately.
+func (r *Room) Wrong(ctx context.Context) (*WrongView, error) { return r.tally.lately(ctx) }
+
+// Forgive lets everybody try again at once.
+func (r *Room) Forgive(ctx context.Context) (DoorView, error) {
+	if err := r.tally.forget(ctx); err != nil {
+		return DoorView{}, err
+	}
+	r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
+	return r.Door(ctx)
+}
+
 // over reports whether a device's time is over.
 func (r *Room) over(d logbook.Device) bool {
 	now := r.Wall()
@@ -177,7 +192,7 @@ func (r *Room) Enter(ctx context.Context, in Entering) (token string, v DeviceVi
 	if !has[terms.Owner] && !has[terms.Hand] {
 		return "", v, desk.Conflicts("this shop has no PIN yet: set one on its own computer, under Devices")
 	}
-	right, err := r.reserve(ctx, in.From)
+	right, err := r.tally.reserve(ctx, in.From)
 	if err != nil {
 		return "", v, err
 	}

@@ -37,6 +37,12 @@ type WrongView struct {
 	Since time.Time `json:"since"`
 }
 
+// tally counts wrong PINs, in the book.
+type tally struct {
+	desk *desk.Desk
+	wall func() time.Time
+}
+
 // source is what tries of an address are counted under: a network of the newer kind has more addresses than can be
 // counted, and one who has one has all of them.
 func source(from string) string {
@@ -53,11 +59,11 @@ func source(from string) string {
 }
 
 // reserve counts a try before it is looked at, so that many at once gain nothing. Right gives it back.
-func (r *Room) reserve(ctx context.Context, from string) (right func() error, err error) {
-	now := r.Wall()
+func (y *tally) reserve(ctx context.Context, from string) (right func() error, err error) {
+	now := y.wall()
 	from = source(from)
 	var was []logbook.WrongPins
-	err = r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error {
+	err = y.desk.Book.Batch(ctx, func(tx *logbook.Tx) error {
 		was = nil
 		if err := tx.ForgetWrongPins(now.Add(-forgotten)); err != nil {
 			return err
@@ -80,7 +86,7 @@ func (r *Room) reserve(ctx context.Context, from string) (right func() error, er
 		return nil
 	})
 	return func() error {
-		return r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error {
+		return y.desk.Book.Batch(ctx, func(tx *logbook.Tx) error {
 			// Those of this address are its own; of all together only this one was right.
 			err := tx.SetWrongPins(logbook.WrongPins{Source: from})
 			if from != Here {
@@ -130,15 +136,15 @@ func tooMany(at string, left time.Duration) string {
 	return says
 }
 
-// Wrong is what the bench tells of wrong PINs; nil where there were none lately.
-func (r *Room) Wrong(ctx context.Context) (*WrongView, error) {
-	all, err := r.desk.Book.WrongPins(ctx)
+// lately is what the bench tells of wrong PINs; nil where there were none lately.
+func (y *tally) lately(ctx context.Context) (*WrongView, error) {
+	all, err := y.desk.Book.WrongPins(ctx)
 	if err != nil {
 		return nil, err
 	}
 	var v WrongView
 	for _, w := range all {
-		if w.Source == everywhere || r.Wall().Sub(w.Last) > recent {
+		if w.Source == everywhere || y.wall().Sub(w.Last) > recent {
 			continue
 		}
 		if v.N == 0 || w.First.Before(v.Since) {
@@ -153,12 +159,7 @@ func (r *Room) Wrong(ctx context.Context) (*WrongView, error) {
 	return &v, nil
 }
 
-// Forgive lets everybody try again at once.
-func (r *Room) Forgive(ctx context.Context) (DoorView, error) {
-	err := r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.ForgetWrongPins(r.Wall().Add(forgotten)) })
-	if err != nil {
-		return DoorView{}, err
-	}
-	r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
-	return r.Door(ctx)
+// forget lets everybody try again at once.
+func (y *tally) forget(ctx context.Context) error {
+	return y.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.ForgetWrongPins(y.wall().Add(forgotten)) })
 }

@@ -55,6 +55,9 @@ func (r *Room) Remark(ctx context.Context, jobID string, in Remark) (desk.Receip
 	if in.Text = strings.TrimSpace(in.Text); in.Text == "" {
 		return desk.Receipt{}, desk.Refuse("text", "type what you saw")
 	}
+	if !in.Stage.Known() {
+		return desk.Receipt{}, desk.Refuse("stage", "there is no such stage")
+	}
 	return r.change(ctx, jobID, in.Write, in, "facts", func(p *pencil) error {
 		return p.fact(entry{"remark", terms.AboutRemark, p.stamp.ID, in.Stage, terms.FromEyes, in.Text, in.Text})
 	})

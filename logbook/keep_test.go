@@ -2,6 +2,7 @@ package logbook
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -184,19 +185,9 @@ func TestNothingIsBegunInTheirPlace(t *testing.T) {
 		t.Fatal(err)
 	}
 	newerBook := func(path string) error {
-		db := &way{path: path}
-		c, err := db.Connect(ctx)
-		if err != nil {
-			return err
-		}
-		defer c.Close()
-		s, err := c.Prepare("INSERT INTO goose_db_version(version_id, is_applied) VALUES (999, 1)")
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		_, err = s.Exec(nil) //nolint:staticcheck // the driver's own connection has no other
-		return err
+		db := sql.OpenDB(&way{path: path})
+		_, err := db.Exec("INSERT INTO goose_db_version(version_id, is_applied) VALUES (999, 1)")
+		return errors.Join(err, db.Close())
 	}
 	for name, c := range map[string]struct {
 		spoil func(folder, path string) error

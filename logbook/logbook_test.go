@@ -281,7 +281,7 @@ func TestADeviceIsKnownUntilItIsSignedOut(t *testing.T) {
 	b := open(t, t.TempDir())
 	ctx := context.Background()
 	at := time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)
-	d := Device{ID: "d1", Name: "Ilse's phone", Since: at, Seen: at}
+	d := Device{ID: "d1", Name: "Ilse's phone", Role: terms.Hand, Since: at, Seen: at}
 	if err := b.Batch(ctx, func(tx *Tx) error { return tx.AddDevice(d, []byte("hash")) }); err != nil {
 		t.Fatal(err)
 	}

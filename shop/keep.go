@@ -36,8 +36,9 @@ const (
 	retryEvery   = 2 * time.Second
 )
 
-// keeping makes backups and watches whether the disk takes what is written.
-type keeping struct {
+// Keeping makes backups and watches whether the disk takes what is written.
+type Keeping struct {
+	desk   *desk.Desk
 	folder string
 	keep   int
 	begun  time.Time
@@ -58,21 +59,20 @@ type Backups struct {
 	Keep   int    // none are made for 0
 }
 
-func newKeeping(book *logbook.Book, o Backups) *keeping {
-	k := &keeping{keep: o.Keep, begun: time.Now()}
+func newKeeping(d *desk.Desk, o Backups) *Keeping {
+	k := &Keeping{desk: d, keep: o.Keep, begun: time.Now()}
 	if o.Keep > 0 {
 		if k.folder = o.Folder; k.folder == "" {
-			k.folder = filepath.Join(book.Folder(), logbook.BackupFolder)
+			k.folder = filepath.Join(d.Book.Folder(), logbook.BackupFolder)
 		}
 	}
 	return k
 }
 
 // Kept is whether what is entered is kept, and what copies there are.
-func (s *Shop) Kept() (KeepView, error) {
-	k := s.keeping
+func (k *Keeping) Kept() (KeepView, error) {
 	v := KeepView{Folder: k.folder, Keep: k.keep}
-	if st, stuck := s.desk.Book.Stuck(); stuck {
+	if st, stuck := k.desk.Book.Stuck(); stuck {
 		since := st.Since.UTC()
 		v.Stuck, v.Since, v.Why = true, &since, logbook.Plain(st.Why)
 	}
@@ -98,26 +98,25 @@ func (s *Shop) Kept() (KeepView, error) {
 }
 
 // Backup makes one now.
-func (s *Shop) Backup(ctx context.Context) (KeepView, error) {
-	if s.keeping.folder == "" {
+func (k *Keeping) Backup(ctx context.Context) (KeepView, error) {
+	if k.folder == "" {
 		return KeepView{}, desk.Conflicts("this shop was started without backups: --keep says how many stay")
 	}
-	if err := s.backup(ctx, time.Now()); err != nil {
-		return KeepView{}, desk.Conflicts("no backup was made: %s", s.keeping.why())
+	if err := k.backup(ctx, time.Now()); err != nil {
+		return KeepView{}, desk.Conflicts("no backup was made: %s", k.why())
 	}
-	return s.Kept()
+	return k.Kept()
 }
 
-func (k *keeping) why() string {
+func (k *Keeping) why() string {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	return k.failed
 }
 
-func (s *Shop) backup(ctx context.Context, at time.Time) error {
-	k := s.keeping
+func (k *Keeping) backup(ctx context.Context, at time.Time) error {
 	k.making.Lock()
-	err := s.desk.Book.BackupInto(ctx, k.folder, at, k.keep)
+	err := k.desk.Book.BackupInto(ctx, k.folder, at, k.keep)
 	k.making.Unlock()
 	says := ""
 	if err != nil {
@@ -129,7 +128,7 @@ func (s *Shop) backup(ctx context.Context, at time.Time) error {
 	k.mu.Lock()
 	k.failed = says
 	k.mu.Unlock()
-	s.tellKept()
+	k.tell()
 	return err
 }
 
@@ -142,8 +141,7 @@ func due(now, last time.Time) bool {
 }
 
 // nightly makes a backup when it is time for one.
-func (s *Shop) nightly(ctx context.Context) {
-	k := s.keeping
+func (k *Keeping) nightly(ctx context.Context) {
 	if now := time.Now(); k.folder != "" && now.Sub(k.night) >= nightLook {
 		k.night = now
 		var last time.Time
@@ -151,18 +149,17 @@ func (s *Shop) nightly(ctx context.Context) {
 			last = all[len(all)-1].At
 		}
 		if due(now, last) {
-			_ = s.backup(ctx, now) // it says itself why not
+			_ = k.backup(ctx, now) // it says itself why not
 		}
 	}
 }
 
 // watch tells the pages and the log when nothing is being kept, and tries until it is again.
-func (s *Shop) watch(ctx context.Context) {
-	k := s.keeping
-	st, stuck := s.desk.Book.Stuck()
+func (k *Keeping) watch(ctx context.Context) {
+	st, stuck := k.desk.Book.Stuck()
 	if stuck && time.Since(k.tried) >= retryEvery {
 		k.tried = time.Now()
-		if s.desk.Book.Retry(ctx) == nil {
+		if k.desk.Book.Retry(ctx) == nil {
 			stuck = false
 		}
 	}
@@ -175,11 +172,11 @@ func (s *Shop) watch(ctx context.Context) {
 	} else {
 		slog.Info("What is entered is kept again")
 	}
-	s.tellKept()
+	k.tell()
 }
 
-func (s *Shop) tellKept() {
-	if v, err := s.Kept(); err == nil {
-		s.desk.Tell(desk.KeepNews, v)
+func (k *Keeping) tell() {
+	if v, err := k.Kept(); err == nil {
+		k.desk.Tell(desk.KeepNews, v)
 	}
 }

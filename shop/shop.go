@@ -27,12 +27,11 @@ type Shop struct {
 	Kit       *kit.Room
 	Door      *door.Room
 	Catalogue *catalogue.Room
+	Keep      *Keeping
 
 	desk *desk.Desk
 	bus  *bus
 	demo bool
-
-	keeping *keeping
 
 	stop context.CancelFunc
 	done sync.WaitGroup // of both that run by themselves
@@ -51,8 +50,9 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if o.AmbientPa == 0 {
 		o.AmbientPa = quantity.StandardAtmosphere
 	}
-	s := &Shop{bus: newBus(), demo: o.Demo, keeping: newKeeping(book, o.Backups)}
+	s := &Shop{bus: newBus(), demo: o.Demo}
 	s.desk = &desk.Desk{Book: book, Clock: clock, AmbientPa: o.AmbientPa, GaugesAt: o.GaugesAt, Tell: s.bus.send}
+	s.Keep = newKeeping(s.desk, o.Backups)
 	var err error
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
 		return nil, err
@@ -104,11 +104,11 @@ func (s *Shop) keepAtIt(ctx context.Context) {
 	tick := time.NewTicker(watchEvery)
 	defer tick.Stop()
 	for {
-		s.watch(ctx)
+		s.Keep.watch(ctx)
 		if c, ok := s.desk.Clock.(*Clock); ok {
 			c.keepAt(ctx, s.desk.Book)
 		}
-		s.nightly(ctx)
+		s.Keep.nightly(ctx)
 		select {
 		case <-ctx.Done():
 			return

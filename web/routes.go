@@ -96,8 +96,8 @@ func routes(api huma.API, s *shop.Shop) {
 	holdRoutes(api, s.Holds, s.Kit)
 	jobRoutes(api, s.Jobs)
 	deviceRoutes(api, s.Door)
-	get(api, "kept", "/api/keep", "Whether what is entered is kept, and what backups there are", func(context.Context, *none) (shop.KeepView, error) { return s.Kept() })
-	post(api, "back-up", "/api/keep/backup", "Make a backup now", func(ctx context.Context, _ *none) (shop.KeepView, error) { return s.Backup(ctx) })
+	get(api, "kept", "/api/keep", "Whether what is entered is kept, and what backups there are", func(context.Context, *none) (shop.KeepView, error) { return s.Keep.Kept() })
+	post(api, "back-up", "/api/keep/backup", "Make a backup now", func(ctx context.Context, _ *none) (shop.KeepView, error) { return s.Keep.Backup(ctx) })
 }
 
 func libraryRoutes(api huma.API, c *catalogue.Room) {

@@ -1,6 +1,9 @@
 package terms
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Stage is one stage of the order of work. Between the rig's proof and the call each
 // step of a circuit of several has a stage of its own: StepStage.
@@ -28,3 +31,11 @@ func StepStage(step string) Stage { return Stage(stepStage + step) }
 
 // Step is the step that is done at a stage; none where it is a stage of every circuit.
 func (s Stage) Step() (step string, ok bool) { return strings.CutPrefix(string(s), stepStage) }
+
+// Known reports whether there is such a stage in any order of work.
+func (s Stage) Known() bool {
+	if _, ok := s.Step(); ok {
+		return true
+	}
+	return slices.Contains([]Stage{FirstLook, MakeSafe, KnowLimit, RigUp, ProveRig, Pressurise, HoldStage, CallStage, HuntStage, PutRight, WriteDown}, s)
+}

@@ -1,0 +1,265 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"io"
+	"math"
+	"math/rand/v2"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"idlehiss/core/runsheet"
+	"idlehiss/desk"
+	"idlehiss/jobs"
+	"idlehiss/kit"
+	"idlehiss/logbook"
+)
+
+// soak is how often the program is killed; make soak says fifty.
+var soak = flag.Int("soak", 3, "rounds of kills")
+
+// asProgram makes this test the program itself, so that it can be killed.
+const asProgram = "HISS_TEST_IS_THE_PROGRAM"
+
+func TestMain(m *testing.M) {
+	if os.Getenv(asProgram) != "" {
+		os.Exit(run(os.Args[1:], outside{os.Stdin, os.Stdout, os.Stderr}))
+	}
+	os.Exit(m.Run())
+}
+
+// killable is the program at work on a folder.
+type killable struct {
+	t   *testing.T
+	url string
+	cmd *exec.Cmd
+}
+
+func begin(t *testing.T, data string, args ...string) *killable {
+	t.Helper()
+	k := &killable{t: t, cmd: exec.Command(os.Args[0], append([]string{"serve", "--data", data, "--addr", "127.0.0.1:0"}, args...)...)}
+	k.cmd.Env = append(os.Environ(), asProgram+"=1")
+	var log bytes.Buffer
+	k.cmd.Stderr = &log
+	out, err := k.cmd.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := k.cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	line, err := bufio.NewReader(out).ReadString('\n')
+	_, url, ok := strings.Cut(line, "http://")
+	if err != nil || !ok {
+		k.kill()
+		t.Fatalf("it does not start by itself: %q %v\n%s", line, err, log.String())
+	}
+	k.url = "http://" + strings.TrimSpace(url)
+	return k
+}
+
+func (k *killable) kill() {
+	_ = k.cmd.Process.Signal(syscall.SIGKILL)
+	_ = k.cmd.Wait()
+}
+
+// send posts; ok is false where no answer came, and then it may be in the book or not.
+func (k *killable) send(path string, body any) (answer []byte, status int, ok bool) {
+	raw, err := json.Marshal(body)
+	if err != nil {
+		panic(err)
+	}
+	r, err := http.Post(k.url+path, "application/json", bytes.NewReader(raw))
+	if err != nil {
+		return nil, 0, false
+	}
+	defer r.Body.Close()
+	answer, err = io.ReadAll(r.Body)
+	return answer, r.StatusCode, err == nil
+}
+
+func sent[T any](k *killable, path string, body any) (v T) {
+	k.t.Helper()
+	answer, status, ok := k.send(path, body)
+	if !ok || status != http.StatusOK {
+		k.t.Fatalf("%s: %d %s", path, status, answer)
+	}
+	if err := json.Unmarshal(answer, &v); err != nil {
+		k.t.Fatal(err)
+	}
+	return v
+}
+
+// entered is a write as it is sent, again and again until it is answered.
+type entered struct {
+	path  string
+	body  map[string]any
+	hold  string // of a reading
+	n     int    // of it: kPa over 100, in thousandths; no other has the same
+	text  string // of a remark
+	acked bool
+}
+
+const gaugesAtOnce = 12
+
+// writer is one gauge or one hand.
+type writer struct {
+	gauge, hold, job string
+	all              []*entered
+}
+
+func stamped(by string, more map[string]any) map[string]any {
+	out := map[string]any{"id": desk.NewID(), "by": by, "device": "soak"}
+	for k, v := range more {
+		out[k] = v
+	}
+	return out
+}
+
+// Killed again and again under twelve gauges and a hand at every job, the program loses nothing that was acknowledged,
+// keeps nothing twice that was sent again, and starts each time by itself.
+func TestKillsLoseNothing(t *testing.T) {
+	data := t.TempDir()
+	k := begin(t, data, "--keep", "0")
+	defer func() { k.kill() }()
+	var ws []*writer
+	for i := range gaugesAtOnce {
+		g := sent[kit.Gauge](k, "/api/kit/gauges", stamped("Maren", map[string]any{"name": fmt.Sprintf("logger %d", i+1), "kind": "digital", "read": 0, "class": 1, "posted": true,
+			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}}))
+		j := sent[desk.Receipt](k, "/api/jobs", stamped("Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"}))
+		for _, s := range fetched[jobs.JobView](k, "/api/jobs/"+j.Of).Stages {
+			for _, x := range s.Ticks {
+				if x.Must && s.ID == "make-safe" {
+					sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/ticks", stamped("Maren", map[string]any{"item": x.ID, "on": true}))
+				}
+			}
+		}
+		sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/plan", stamped("Maren", map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "5 kPa/min"}))
+		h := sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/holds", stamped("Maren", map[string]any{"purpose": "test"}))
+		sent[desk.Receipt](k, "/api/holds/"+h.Of+"/events", stamped("Maren", map[string]any{"kind": "isolate"}))
+		ws = append(ws, &writer{gauge: g.ID, hold: h.Of, job: j.Of})
+	}
+	r := rand.New(rand.NewPCG(16, 16))
+	acked := 0
+	for round := range *soak {
+		ctx, stop := context.WithCancel(t.Context())
+		var all sync.WaitGroup
+		for _, w := range ws {
+			all.Go(func() { w.write(ctx, k) })
+		}
+		pause := time.NewTimer(time.Duration(200+r.IntN(1200)) * time.Millisecond)
+		<-pause.C
+		k.kill() // while they write
+		stop()
+		all.Wait()
+		acked = inTheBook(t, data, round, ws)
+		k = begin(t, data, "--keep", "0")
+	}
+	t.Logf("%d kills: %d entries acknowledged, 0 lost, 0 doubled, 0 starts that needed help", *soak, acked)
+	if acked < 20**soak {
+		t.Errorf("only %d entries were acknowledged", acked)
+	}
+}
+
+// write sends what was not answered once more, and then new readings and remarks, until the program is killed.
+func (w *writer) write(ctx context.Context, k *killable) {
+	for _, e := range w.all {
+		if !e.acked && !w.deliver(k, e) {
+			return
+		}
+	}
+	for ctx.Err() == nil {
+		n := len(w.all) + 1
+		e := &entered{hold: w.hold, n: n, path: "/api/gauges/" + w.gauge + "/readings"}
+		e.body = stamped("logger", map[string]any{"readings": []map[string]any{{"value": 100 + float64(n)*1e-3, "unit": "kPa"}}})
+		if n%5 == 0 {
+			e = &entered{text: fmt.Sprintf("seen %d", n), path: "/api/jobs/" + w.job + "/remarks"}
+			e.body = stamped("Tomas", map[string]any{"stage": "hold", "text": e.text})
+		}
+		w.all = append(w.all, e)
+		if !w.deliver(k, e) {
+			return
+		}
+	}
+}
+
+func (w *writer) deliver(k *killable, e *entered) bool {
+	answer, status, ok := k.send(e.path, e.body)
+	if !ok {
+		return false
+	}
+	if status != http.StatusOK {
+		k.t.Errorf("%s: %d %s", e.path, status, answer)
+		return false
+	}
+	e.acked = true
+	return true
+}
+
+// inTheBook holds what was acknowledged against the book, and gives how much that was.
+func inTheBook(t *testing.T, data string, round int, ws []*writer) (acked int) {
+	t.Helper()
+	ctx := context.Background()
+	if r, err := logbook.Check(ctx, filepath.Join(data, logbook.File)); err != nil || !r.Sound() {
+		t.Fatalf("round %d: %+v %v", round, r, err)
+	}
+	b, err := logbook.Open(ctx, data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer b.Close()
+	for _, w := range ws {
+		values, texts := map[int]int{}, map[string]int{}
+		for x, err := range b.Readings(ctx, w.hold) {
+			if err != nil {
+				t.Fatal(err)
+			}
+			values[int(math.Round((x.Value-100)*1e3))]++
+		}
+		facts, err := b.Facts(ctx, w.job)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range facts {
+			texts[f.Sentence]++
+		}
+		for _, e := range w.all {
+			kept := values[e.n]
+			if e.text != "" {
+				kept = texts[e.text]
+			}
+			if e.acked {
+				acked++
+			}
+			if e.acked && kept != 1 || kept > 1 {
+				t.Fatalf("round %d: %s %v %s acknowledged %v, in the book %d times", round, e.path, e.n, e.text, e.acked, kept)
+			}
+		}
+	}
+	return acked
+}
+
+func fetched[T any](k *killable, path string) (v T) {
+	k.t.Helper()
+	r, err := http.Get(k.url + path)
+	if err != nil {
+		k.t.Fatal(err)
+	}
+	defer r.Body.Close()
+	if err := json.NewDecoder(r.Body).Decode(&v); err != nil || r.StatusCode != http.StatusOK {
+		k.t.Fatalf("%s: %d %v", path, r.StatusCode, err)
+	}
+	return v
+}
