@@ -197,7 +197,7 @@ func Restore(ctx context.Context, file, folder string, replace bool) (kept strin
 	if err := settle(aside, path); err != nil {
 		return kept, err
 	}
-	b := &Book{folder: folder}
+	b := &Book{folder: folder, turn: make(chan struct{}, 1)}
 	if err := b.open(ctx, steps, []*goose.Migration{carryFits}); err != nil {
 		return kept, err
 	}

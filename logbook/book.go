@@ -33,6 +33,7 @@ type Book struct {
 	lock   *flock.Flock // nil where the disk can only be read
 	folder string
 	stuck  atomic.Pointer[Stuck]
+	turn   chan struct{} // one writes at a time, in the order in which they came: the database lets others in by chance
 }
 
 // ErrInUse is wrapped when another process has the folder.
@@ -62,7 +63,7 @@ func openWith(ctx context.Context, folder string, steps fs.FS, more ...*goose.Mi
 	if _, gone := os.Stat(filepath.Join(folder, File)); err != nil && (gone != nil || !cannotKeep(err)) {
 		return nil, err
 	}
-	b := &Book{lock: lock, folder: folder}
+	b := &Book{lock: lock, folder: folder, turn: make(chan struct{}, 1)}
 	if err != nil {
 		b.lock = nil // it is only read, as long as nothing can be written there
 	}
@@ -168,11 +169,11 @@ func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 
 func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
 	digest := sha256.Sum256(content)
-	tx, err := b.db.BeginTx(ctx, nil)
+	tx, done, err := b.begin(ctx)
 	if err != nil {
 		return nil, err
 	}
-	defer tx.Rollback()
+	defer done()
 	var had []byte
 	var answer string
 	switch err := tx.QueryRowContext(ctx, "SELECT digest, answer FROM entry WHERE id = ?", s.ID).Scan(&had, &answer); {
@@ -196,6 +197,23 @@ func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 		return nil, err
 	}
 	return raw, tx.Commit()
+}
+
+// begin waits for its turn and begins a transaction; done ends it, undone where it was not committed.
+func (b *Book) begin(ctx context.Context) (tx *sql.Tx, done func(), err error) {
+	select {
+	case b.turn <- struct{}{}:
+	case <-ctx.Done():
+		return nil, nil, ctx.Err()
+	}
+	if tx, err = b.db.BeginTx(ctx, nil); err != nil {
+		<-b.turn
+		return nil, nil, err
+	}
+	return tx, func() {
+		_ = tx.Rollback() // after a commit there is nothing to undo
+		<-b.turn
+	}, nil
 }
 
 // Has reports whether an entry of this id is in the book.
@@ -228,11 +246,11 @@ func (b *Book) Latest(ctx context.Context) (time.Time, error) {
 func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error { return b.noted(b.batch(ctx, fn)) }
 
 func (b *Book) batch(ctx context.Context, fn func(*Tx) error) error {
-	tx, err := b.db.BeginTx(ctx, nil)
+	tx, done, err := b.begin(ctx)
 	if err != nil {
 		return err
 	}
-	defer tx.Rollback()
+	defer done()
 	if err := fn(&Tx{ctx, tx}); err != nil {
 		return err
 	}

@@ -248,7 +248,7 @@ func TestSpoiltPagesAreFoundAndTheRestIsSaved(t *testing.T) {
 	const page, schema = 4096, 24 // pages; the first hold what tables there are
 	r := rand.New(rand.NewPCG(1, 16))
 	saved := 0
-	for try := range 8 {
+	for try := range 5 {
 		folder := t.TempDir()
 		path, file := filepath.Join(folder, File), filepath.Join(folder, "saved.db")
 		raw := append([]byte(nil), whole...)
@@ -283,8 +283,8 @@ func TestSpoiltPagesAreFoundAndTheRestIsSaved(t *testing.T) {
 			}
 		}
 	}
-	if saved < 8*4000/2 {
-		t.Errorf("of eight times 4,000 readings, a page of each book spoilt, %d were saved", saved)
+	if saved < 5*4000/2 {
+		t.Errorf("of five times 4,000 readings, a page of each book spoilt, %d were saved", saved)
 	}
 }
 

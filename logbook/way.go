@@ -32,10 +32,14 @@ func (w *way) Connect(context.Context) (driver.Conn, error) {
 	}
 	at += "?mode=ro&_pragma=busy_timeout(5000)"
 	c, err := w.Driver().Open(at + "&_pragma=user_version") // which is read from the disk
-	if wal, bad := os.Stat(w.path + "-wal"); cannotKeep(err) && (bad != nil || wal.Size() == 0) {
+	if !cannotKeep(err) {
+		return c, err
+	}
+	if wal, bad := os.Stat(w.path + "-wal"); bad != nil || wal.Size() == 0 {
 		return w.Driver().Open(at + "&immutable=1")
 	}
-	return c, err
+	// After a power cut what is not yet in the book has lost its index, which is made anew in memory.
+	return w.Driver().Open(at + "&_pragma=locking_mode(EXCLUSIVE)&_pragma=user_version")
 }
 
 // Driver is the one that is registered under the name Driver.
