@@ -76,7 +76,7 @@ func openWith(ctx context.Context, folder string, steps fs.FS, more ...*goose.Mi
 
 // take makes the folder where it is absent, and holds it.
 func take(folder string) (*flock.Flock, error) {
-	if err := os.MkdirAll(folder, 0o755); err != nil {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
 	lock := flock.New(filepath.Join(folder, lockFile))

@@ -116,7 +116,7 @@ func (r *Report) each(ctx context.Context, db *sql.DB, into *[]Fault, of, query 
 		for rows.Next() && err == nil {
 			var of, said string
 			if of, said, err = says(rows); said != "" && len(*into) < mostFaults {
-				*into = append(*into, Fault{of, said})
+				*into = append(*into, Fault{of, strings.Join(strings.Fields(said), " ")})
 			}
 		}
 		err = errors.Join(err, rows.Err())

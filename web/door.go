@@ -24,6 +24,9 @@ func (o Options) guarded(s *shop.Shop) gin.HandlerFunc {
 			return
 		}
 		v := o.look(c, s)
+		if v.in() {
+			known(c.Request.Context())
+		}
 		if atDoor(path) {
 			return
 		}

@@ -95,3 +95,81 @@ func TestOverTLSNothingIsAnsweredInTheOpen(t *testing.T) {
 		t.Errorf("without: %d to %q", plain.StatusCode, to)
 	}
 }
+
+// far is a connection that says it comes from another computer.
+type far struct {
+	net.Conn
+	from string
+}
+
+func (f far) RemoteAddr() net.Addr {
+	at, err := net.ResolveTCPAddr("tcp", f.from)
+	if err != nil {
+		panic(err)
+	}
+	return at
+}
+
+// lined hands out connections that were made beforehand.
+type lined struct {
+	net.Listener
+	conns chan net.Conn
+}
+
+func (l lined) Accept() (net.Conn, error) { return <-l.conns, nil }
+
+// One address holds a few connections that have not come in; those that have are not counted, nor is this computer.
+func TestOneAddressDoesNotFillTheServer(t *testing.T) {
+	l := lined{conns: make(chan net.Conn, 1)}
+	crowd := NewCrowd(l)
+	arrive := func(from string) (net.Conn, bool) {
+		near, other := net.Pipe()
+		t.Cleanup(func() { near.Close(); other.Close() })
+		l.conns <- far{other, from}
+		got := make(chan net.Conn)
+		go func() {
+			c, _ := crowd.Accept()
+			got <- c
+		}()
+		shut := make(chan bool)
+		go func() {
+			_, err := near.Read(make([]byte, 1))
+			shut <- err != nil
+		}()
+		select {
+		case c := <-got:
+			return c, true
+		case <-shut:
+			l.conns <- far{other, "127.0.0.1:1"} // lets the accept go
+			<-got
+			return nil, false
+		}
+	}
+	var first net.Conn
+	for i := range mostUnknown {
+		c, ok := arrive("192.0.2.7:4000")
+		if !ok {
+			t.Fatalf("number %d was shut out", i+1)
+		}
+		first = c
+	}
+	if _, ok := arrive("192.0.2.7:4001"); ok {
+		t.Error("one more was let in")
+	}
+	if _, ok := arrive("192.0.2.8:4000"); !ok {
+		t.Error("another address was shut out")
+	}
+	for range 2 * mostUnknown {
+		if _, ok := arrive("127.0.0.1:4000"); !ok {
+			t.Fatal("this computer was shut out")
+		}
+	}
+	known(Context(context.Background(), begun{Conn: first}))
+	first.Close() // twice gone is gone once
+	if _, ok := arrive("192.0.2.7:4002"); !ok {
+		t.Error("shut out after one had come in")
+	}
+	if _, ok := arrive("192.0.2.7:4003"); ok {
+		t.Error("one that came in and closed made room for two")
+	}
+}

@@ -5,18 +5,22 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"os"
 	"path/filepath"
-	"strings"
+	"time"
 
 	"idlehiss/logbook"
 )
 
 type backupCmd struct {
-	File string `arg:"" help:"The file to write. A backup that is there is replaced."`
+	File string `arg:"" help:"The file to write, or a folder for one named by its moment. A backup that is there is replaced."`
 	Data string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
 }
 
 func (c *backupCmd) Run(o outside) error {
+	if info, err := os.Stat(c.File); err == nil && info.IsDir() {
+		c.File = filepath.Join(c.File, logbook.BackupName(time.Now()))
+	}
 	if err := logbook.Backup(context.Background(), c.Data, c.File); err != nil {
 		return keeping(err)
 	}
@@ -100,7 +104,7 @@ func (r sounded) print(o outside, c *checkCmd) {
 			fmt.Fprintf(o.out, "%s:\n", kind.title)
 		}
 		for _, f := range kind.of {
-			fmt.Fprintf(o.out, "  %s: %s\n", f.Of, strings.ReplaceAll(f.Says, "\n", "\n    "))
+			fmt.Fprintf(o.out, "  %s: %s\n", f.Of, f.Says)
 		}
 	}
 	if !r.Sound {

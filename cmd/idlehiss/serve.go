@@ -183,6 +183,7 @@ func serve(o outside, w serving) error {
 		return err
 	}
 	at := "http"
+	l = web.NewCrowd(l)
 	if w.certificate != nil {
 		c, err := w.certificate(l.Addr())
 		if err != nil {
@@ -193,7 +194,7 @@ func serve(o outside, w serving) error {
 	}
 	handler, _ := web.New(s, page, w.web)
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: web.HeadersIn, IdleTimeout: idleFor, MaxHeaderBytes: web.MostHeaders,
-		BaseContext: func(net.Listener) context.Context { return ctx }}
+		ConnContext: web.Context, BaseContext: func(net.Listener) context.Context { return ctx }}
 	fmt.Fprintf(o.out, "Idle Hiss is at %s://%s\n", at, l.Addr())
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
