@@ -8,7 +8,12 @@
     set,
     done,
     children,
-  }: { role: 'owner' | 'hand'; set: boolean; done: (v: Door) => Promise<void>; children: Snippet } = $props();
+  }: {
+    role: 'owner' | 'hand';
+    set: boolean;
+    done: (v: Door, pin: string) => Promise<void>;
+    children: Snippet;
+  } = $props();
   let pin = $state('');
   let says = $state('');
   let busy = $state(false);
@@ -20,7 +25,7 @@
     try {
       const v = await post(`/api/pins/{role}`, { pin: to }, role);
       pin = '';
-      await done(v);
+      await done(v, to);
     } catch (x) {
       says = x instanceof Error ? x.message : String(x);
     } finally {

@@ -25,16 +25,24 @@
     if (v) queries.setQueryData(['devices'], v);
     await here.refetch();
   }
+  const enterAs = (owners: string) =>
+    enter({ pin: owners, name: here.data?.device || "The shop's computer", person: me.by, borrowed: true });
   async function asOwner(e: SubmitEvent): Promise<void> {
     e.preventDefault();
     says = '';
     try {
-      await enter({ pin: pin.trim(), name: "The shop's computer", person: me.by, borrowed: true });
+      await enterAs(pin.trim());
       pin = '';
       await Promise.all([here.refetch(), door.refetch()]);
     } catch (x) {
       says = x instanceof Error ? x.message : String(x);
     }
+  }
+  // Whoever sets the owner's PIN is the owner and need not type it again.
+  async function ownerSet(v: Door, to: string): Promise<void> {
+    if (to) await enterAs(to);
+    await told(v);
+    await door.refetch();
   }
   async function out(): Promise<void> {
     await leave();
@@ -96,7 +104,7 @@
           >idlehiss serve --addr 0.0.0.0:8340</code
         >).
       </p>
-      <PinForm role="owner" set={d.owner_set} done={told}>
+      <PinForm role="owner" set={d.owner_set} done={ownerSet}>
         The owner sets PINs, kit, devices and backups. With an owner's PIN these ask for it on this computer
         too.
       </PinForm>
