@@ -12,23 +12,16 @@ import (
 // What takes a processor for longer than a moment is done a few at a time, so that a page or a press never waits
 // behind it; whoever comes when all are taken waits a little, and is then told when to come again.
 const (
-	costlyAtOnce = 2
-	costlyWait   = 3 * time.Second
-	costlyAgain  = 2 // s
+	costlyAtOnce = 4
+	costlyWait   = 30 * time.Second
+	costlyAgain  = 5 // s
 )
 
-// isCostly reports whether a request reads a trace file, plans a hold, fits one again or draws a whole paper.
+// isCostly reports whether a request reads a whole trace file.
 func isCostly(r *http.Request) bool {
 	rest, job := strings.CutPrefix(r.URL.Path, "/api/jobs/")
-	if _, what, ok := strings.Cut(rest, "/"); job && ok {
-		switch what {
-		case "traces", "hold-plan", "paper":
-			return true
-		}
-	}
-	rest, hold := strings.CutPrefix(r.URL.Path, "/api/holds/")
 	_, what, _ := strings.Cut(rest, "/")
-	return hold && (what == "why" || what == "trace.csv") || r.URL.Path == "/api/compare"
+	return job && what == "traces"
 }
 
 func costly() gin.HandlerFunc {

@@ -11,7 +11,7 @@ import (
 )
 
 // How often each housing is played; the table of docs/passages.md has 200.
-var plays = flag.Int("plays", 40, "plays of each housing")
+var plays = flag.Int("plays", 100, "plays of each housing")
 
 // How often ears miss a place in the second half of the study.
 const missed = 0.1
