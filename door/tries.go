@@ -20,7 +20,7 @@ const (
 	longWait      = time.Hour
 	hereWait      = 5 * time.Second
 	mostDoublings = 10
-	forgotten     = 7 * 24 * time.Hour // after so long without a wrong one the count begins anew
+	forgotten     = 7 * 24 * time.Hour // after so long without a wrong one the count starts over
 	recent        = 24 * time.Hour     // what the bench tells of
 )
 

@@ -196,7 +196,7 @@ func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 	if _, err := tx.ExecContext(ctx, "INSERT INTO entry(id, digest, at, by, device, answer) VALUES (?,?,?,?,?,?)", s.ID, digest[:], micro(s.At), s.By, s.Device, string(raw)); err != nil {
 		return nil, err
 	}
-	return raw, tx.Commit()
+	return raw, b.commit(tx)
 }
 
 // begin waits for its turn and begins a transaction; done ends it, undone where it was not committed.
@@ -254,7 +254,7 @@ func (b *Book) batch(ctx context.Context, fn func(*Tx) error) error {
 	if err := fn(&Tx{ctx, tx}); err != nil {
 		return err
 	}
-	return tx.Commit()
+	return b.commit(tx)
 }
 
 // queryer reads: the book as it is, or as it is in a write.

@@ -188,7 +188,7 @@ func (r *Report) holds(ctx context.Context, db *sql.DB) {
 		})
 }
 
-// tablesOf lists what a book keeps, what belongs to another table after it; the words of its search are made anew.
+// tablesOf lists what a book keeps, what belongs to another table after it; the words of its search are made again.
 func tablesOf(ctx context.Context, db *sql.DB) ([]string, error) {
 	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY rowid")
 	if err != nil {

@@ -320,6 +320,13 @@ func TestAFullDiskIsSaidAndTakenUpAgain(t *testing.T) {
 		t.Fatal(err)
 	}
 	large := strings.Repeat("x", 100_000)
+	small := func() error {
+		_, err := b.Write(ctx, stamp("w8"), nil, func(*Tx) (any, error) { return 1, nil })
+		return err
+	}
+	if err := small(); err != nil {
+		t.Fatal(err)
+	}
 	err := b.Batch(ctx, func(tx *Tx) error { return tx.SetSetting("large", large) })
 	if !errors.Is(err, ErrCannotKeep) || Plain(err) == "" {
 		t.Fatalf("%v", err)
@@ -329,6 +336,12 @@ func TestAFullDiskIsSaidAndTakenUpAgain(t *testing.T) {
 	}
 	if s, stuck := b.Stuck(); !stuck || s.Why == nil {
 		t.Error("it is not said")
+	}
+	if err := small(); err != nil { // answered out of the book
+		t.Error(err)
+	}
+	if _, stuck := b.Stuck(); !stuck {
+		t.Error("an answer out of the book is taken for a write")
 	}
 	if has, err := b.Has(ctx, "w9"); err != nil || has {
 		t.Error("a refused write is in the book", err)

@@ -38,7 +38,7 @@ func (w *way) Connect(context.Context) (driver.Conn, error) {
 	if wal, bad := os.Stat(w.path + "-wal"); bad != nil || wal.Size() == 0 {
 		return w.Driver().Open(at + "&immutable=1")
 	}
-	// After a power cut what is not yet in the book has lost its index, which is made anew in memory.
+	// After a power cut what is not yet in the book has lost its index, which is made again in memory.
 	return w.Driver().Open(at + "&_pragma=locking_mode(EXCLUSIVE)&_pragma=user_version")
 }
 
@@ -76,13 +76,20 @@ func (b *Book) Stuck() (Stuck, bool) {
 // noted remembers of a write's outcome whether the disk took it.
 func (b *Book) noted(err error) error {
 	switch {
-	case err == nil:
-		b.stuck.Store(nil)
 	case cannotKeep(err):
 		b.stuck.CompareAndSwap(nil, &Stuck{time.Now(), err})
 		return fmt.Errorf("%s (%w: %w)", Plain(err), ErrCannotKeep, err)
 	case Damaged(err):
 		return fmt.Errorf("%s (%w)", Plain(err), err)
+	}
+	return err
+}
+
+// commit ends a write; what is committed shows that the disk takes it. A write that was in the book already shows nothing.
+func (b *Book) commit(tx *sql.Tx) error {
+	err := tx.Commit()
+	if err == nil {
+		b.stuck.Store(nil)
 	}
 	return err
 }
@@ -96,15 +103,17 @@ func (b *Book) Retry(ctx context.Context) error {
 		}
 		b.lock = lock
 	}
-	if b.way.reading.CompareAndSwap(true, false) {
+	if b.way.reading.Load() {
+		// By a connection of its own: what is read meanwhile goes on as it was.
+		probe := sql.OpenDB(&way{path: b.way.path})
+		if err := errors.Join(probe.PingContext(ctx), probe.Close()); err != nil {
+			return err
+		}
+		b.way.reading.Store(false)
 		b.db.SetMaxIdleConns(0) // lets go of those that only read
-		defer b.db.SetMaxIdleConns(idle)
+		b.db.SetMaxIdleConns(idle)
 	}
-	err := b.Batch(ctx, func(tx *Tx) error { return tx.SetSetting("kept", time.Now().UTC().Format(time.RFC3339)) })
-	if err != nil && code(err) == sqlite3.SQLITE_CANTOPEN {
-		b.way.reading.Store(true)
-	}
-	return err
+	return b.Batch(ctx, func(tx *Tx) error { return tx.SetSetting("kept", time.Now().UTC().Format(time.RFC3339)) })
 }
 
 // idle is how many connections wait for work.

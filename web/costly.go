@@ -9,8 +9,8 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// What takes a processor for longer than a moment is done a few at a time, so that a page or a press never waits
-// behind it; whoever comes when all are taken waits a little, and is then told when to come again.
+// A trace file takes memory and a processor for longer than a moment, so a few are read at a time; whoever comes when
+// all are taken waits, and is then told when to come again.
 const (
 	costlyAtOnce = 4
 	costlyWait   = 30 * time.Second

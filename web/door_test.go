@@ -140,6 +140,16 @@ func TestNobodyWritesAsSomebodyElse(t *testing.T) {
 	}
 }
 
+// At the shop's own computer several people write, whoever signed in there as the owner.
+func TestTheOwnersSessionSignsNobodyElsesEntries(t *testing.T) {
+	_, h := serving(t, Options{})
+	want(t, "the owner's PIN", from(h, here, "POST", "/api/pins/owner", `{"pin": "`+ownersPhrase+`"}`), http.StatusOK)
+	want(t, "Maren's job", from(h, here, "POST", "/api/jobs", begin, enter(t, h, here, ownersPhrase)...), http.StatusOK)
+	if s := from(h, here, "GET", "/api/jobs/first-write-1", "").Body.String(); !strings.Contains(s, `"by":"Maren"`) {
+		t.Errorf("the sheet says %.200s", s)
+	}
+}
+
 // A session ends from either side, by itself after a time, and its stream with it.
 func TestSessionsEnd(t *testing.T) {
 	s, h := serving(t, Options{})

@@ -42,11 +42,12 @@ func post[I, O any](api huma.API, id, path, summary string, fn func(context.Cont
 	})
 }
 
-// signed makes a write that of the device whose session it comes by.
+// signed makes a write that of the device whose session it comes by. At this computer several people write, each under
+// a name of their own; a session there is the owner's, for what is the owner's.
 func signed(ctx context.Context, in any) {
 	v, _ := ctx.Value(visitorOf{}).(visitor)
 	w, ok := in.(interface{ written() any })
-	if v.device == nil || !ok {
+	if v.device == nil || v.here || !ok {
 		return
 	}
 	if by, ok := w.written().(interface{ SentBy(device, person string) }); ok {

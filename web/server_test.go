@@ -65,7 +65,7 @@ func TestOverTLSNothingIsAnsweredInTheOpen(t *testing.T) {
 	}
 	again, err := OwnCertificate(folder, l.Addr(), write)
 	if err != nil || string(again.Certificate[0]) != string(own.Certificate[0]) {
-		t.Fatal("it is made anew", err)
+		t.Fatal("it is made a second time", err)
 	}
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()

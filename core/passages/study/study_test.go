@@ -35,7 +35,7 @@ func (s *sums) of(w Way) string {
 }
 
 // The study of docs/passages.md: on every housing that has tests of its own, every leak is found by every way, no escape
-// that is meant is blamed, and to one leak and to two the plan needs six tenths of the whole sheet at most, and less than
+// that is meant is blamed, and to one leak and to two the plan needs six tenths of the whole sheet at most, and (the harder one) less than
 // the file's order broken off and than one seal at a time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	if testing.Short() {
