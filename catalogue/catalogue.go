@@ -18,8 +18,8 @@ import (
 	"idlehiss/library"
 )
 
-// folder holds a shop's own circuits, beside its book.
-const folder = "circuits"
+// Folder holds a shop's own circuits, beside its book.
+const Folder = "circuits"
 
 // Room is the circuits of a shop.
 type Room struct {
@@ -38,7 +38,7 @@ type reading struct {
 // New opens the catalogue of the shop whose data lie in a folder. It is read before the
 // first person asks: that takes longer than typing a machine's name.
 func New(data string) (*Room, error) {
-	r := &Room{folder: filepath.Join(data, folder)}
+	r := &Room{folder: filepath.Join(data, Folder)}
 	_, _, err := r.All()
 	return r, err
 }

@@ -91,7 +91,7 @@ func rows(tr *trace.Trace, st logbook.Stamp, at func(float64) time.Time) []logbo
 		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: "file"})
 	}
 	for i, x := range tr.Temperature {
-		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"})
+		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(Thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"})
 	}
 	return out
 }

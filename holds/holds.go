@@ -298,11 +298,11 @@ func (r *Room) summary(ctx context.Context, h logbook.Hold, c Case) (*picture, e
 		if err != nil {
 			return r.unreadable(h, c, err), nil
 		}
-		if h.State == terms.Ended {
-			// For the next time; that it could not be kept hides nothing.
-			_ = r.keepDigest(ctx, p)
+		if h.State != terms.Ended {
+			return p, nil
 		}
-		return p, nil
+		// For the next time, which shows the same; that it could not be kept hides nothing.
+		_, kept = r.keepDigest(ctx, p), p.digest()
 	}
 	rec, err := begin(h, c.Machine, c.Basis)
 	if err != nil {

@@ -31,11 +31,11 @@ func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, er
 	face, side := rec.rig.Gauge, Near
 	switch in.Gauge {
 	case 0, Near:
-	case thermometer:
+	case Thermometer:
 		return k.temperature(ctx, in)
 	default:
 		if in.Gauge != Far || rec.rig.Far == nil {
-			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge %d: 1 is its own, 2 one at the other end where there is one, %d the thermometer", in.Gauge, thermometer)
+			return desk.Receipt{}, desk.Refuse("gauge", "this hold has no gauge %d: 1 is its own, 2 one at the other end where there is one, %d the thermometer", in.Gauge, Thermometer)
 		}
 		face, side = rec.rig.Far.Gauge, Far
 	}
@@ -132,7 +132,7 @@ func (k *keeper) temperature(ctx context.Context, in TypedReading) (desk.Receipt
 		return desk.Receipt{}, err
 	}
 	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
-		return desk.Received(in.Write, rec.hold.ID, changedReadings), tx.AddReadings(logbook.Reading{HoldID: rec.hold.ID, Gauge: int(thermometer), Seq: len(rec.warmth) + 1, At: st.At, Value: *in.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: st.Device})
+		return desk.Received(in.Write, rec.hold.ID, changedReadings), tx.AddReadings(logbook.Reading{HoldID: rec.hold.ID, Gauge: int(Thermometer), Seq: len(rec.warmth) + 1, At: st.At, Value: *in.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: st.Device})
 	})
 	if err == nil && ran {
 		rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(st.At), Value: *in.Value})

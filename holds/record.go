@@ -28,7 +28,7 @@ type Side int
 const (
 	Near        Side = 1
 	Far         Side = 2 // watched beside the near one, never judged
-	thermometer Side = 100
+	Thermometer Side = 100
 )
 
 // reading is one reading as a hold works with it: on the hold's own axis, in Pa.
@@ -132,7 +132,7 @@ func (rec *record) fill(ctx context.Context, book *logbook.Book) (err error) {
 			return err
 		}
 		switch Side(r.Gauge) {
-		case thermometer:
+		case Thermometer:
 			rec.warmth = append(rec.warmth, trace.Sample{AtS: rec.axis(r.At), Value: r.Value})
 		case Far:
 			rec.side(Far).take(rec.taken(r), rec.rig.sign())

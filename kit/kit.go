@@ -8,6 +8,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -252,4 +253,43 @@ func Called(pieces []Piece, text string) string {
 type loan struct {
 	To  string    `json:"to"`
 	Due time.Time `json:"due"`
+}
+
+// Last are the gauge and the pump that were used last; "" where none was.
+func Last(ctx context.Context, book *logbook.Book) (gauge, pump string, err error) {
+	all, err := book.Settings(ctx, lastGauge, lastPump)
+	return all[lastGauge], all[lastPump], err
+}
+
+// Sound refuses a piece that this program could not work with.
+func Sound(k logbook.Kit) error {
+	switch k.Kind {
+	case terms.GaugeKit:
+		var g Gauge
+		if err := json.Unmarshal(k.Body, &g); err != nil {
+			return err
+		}
+		if g.ID != k.ID {
+			return fmt.Errorf("it has another id in itself")
+		}
+		if g.Wire != nil {
+			if err := g.Wire.Faults(); err != nil {
+				return err
+			}
+		}
+		return g.Faults()
+	case terms.PumpKit:
+		var p runsheet.Pump
+		if err := json.Unmarshal(k.Body, &p); err != nil {
+			return err
+		}
+		if p.ID != k.ID || p.StrokeM3 <= 0 || p.StrokeSE < 0 {
+			return fmt.Errorf("it is no pump")
+		}
+		return nil
+	case terms.AdapterKit, terms.PlugKit:
+		var p Piece
+		return json.Unmarshal(k.Body, &p)
+	}
+	return fmt.Errorf("there is no kit of the kind %q", k.Kind)
 }

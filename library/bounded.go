@@ -32,6 +32,11 @@ func ReadOwn(folder fs.FS, name string) ([]byte, error) {
 	if err != nil {
 		return nil, fmt.Errorf("it cannot be read: %w", err)
 	}
+	return raw, Shallow(raw)
+}
+
+// Shallow refuses a text that is nested deeper than anybody writes: a reader of it would only be kept busy.
+func Shallow(raw []byte) error {
 	depth := 0
 	for i, line := range bytes.Split(raw, []byte("\n")) {
 		rest := bytes.TrimLeft(line, " \t")
@@ -51,8 +56,8 @@ func ReadOwn(folder fs.FS, name string) ([]byte, error) {
 			}
 		}
 		if depth > mostDepth || dashes > mostDashes || indent > mostIndent {
-			return nil, fmt.Errorf("line %d: it is nested deeper than anybody writes", i+1)
+			return fmt.Errorf("line %d: it is nested deeper than anybody writes", i+1)
 		}
 	}
-	return raw, nil
+	return nil
 }

@@ -144,10 +144,10 @@ func (b *Book) Close() error {
 
 // Stamp is what every entry carries.
 type Stamp struct {
-	ID     string
-	At     time.Time
-	By     string
-	Device string
+	ID     string    `json:"id"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Device string    `json:"device"`
 }
 
 // Tx is a write in the making. All of it lands or none.

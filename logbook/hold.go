@@ -15,17 +15,17 @@ import (
 // the release.
 type Hold struct {
 	Stamp
-	JobID      string
-	Purpose    terms.Purpose
-	Condition  terms.Condition
-	Chamber    string
-	Rig        json.RawMessage // snapshot: gauge, pump, target, allowance
-	State      terms.HoldState
-	IsolatedAt *time.Time
-	EndedAt    *time.Time
-	LaidBy     bool // it runs on without its person
-	Simulated  bool
-	Digest     json.RawMessage // what a sheet shows of the readings of a hold that has ended; nil: not worked out
+	JobID      string          `json:"-"`
+	Purpose    terms.Purpose   `json:"purpose"`
+	Condition  terms.Condition `json:"condition"`
+	Chamber    string          `json:"chamber"`
+	Rig        json.RawMessage `json:"rig"` // snapshot: gauge, pump, target, allowance
+	State      terms.HoldState `json:"state"`
+	IsolatedAt *time.Time      `json:"isolated_at"`
+	EndedAt    *time.Time      `json:"ended_at"`
+	LaidBy     bool            `json:"laid_by"` // it runs on without its person
+	Simulated  bool            `json:"simulated"`
+	Digest     json.RawMessage `json:"-"` // what a sheet shows of the readings of a hold that has ended; nil: not worked out
 }
 
 // Reading is one value as read. Hold, gauge and sequence are its key.
@@ -45,26 +45,27 @@ type Reading struct {
 // Event happened at its own time.
 type Event struct {
 	Stamp
-	HoldID     string
-	Kind       string
-	PressurePa *float64
+	HoldID     string   `json:"-"`
+	Kind       string   `json:"kind"`
+	PressurePa *float64 `json:"pressure_pa"`
 }
 
 // Gap is a stretch known to be without readings.
 type Gap struct {
-	HoldID   string
-	From, To time.Time
-	Why      string
+	HoldID string    `json:"-"`
+	From   time.Time `json:"from"`
+	To     time.Time `json:"to"`
+	Why    string    `json:"why"`
 }
 
 // Call is what was said of a hold, by which judge, on which readings. Immutable.
 type Call struct {
 	Stamp
-	HoldID  string
-	Judge   string
-	Call    string
-	LastSeq int
-	Report  json.RawMessage
+	HoldID  string          `json:"-"`
+	Judge   string          `json:"judge"`
+	Call    string          `json:"call"`
+	LastSeq int             `json:"last_seq"`
+	Report  json.RawMessage `json:"report"`
 }
 
 // AddHold begins a hold.

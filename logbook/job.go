@@ -15,38 +15,38 @@ import (
 // Machine stands on the bench or the rails; it lasts for ever.
 type Machine struct {
 	Stamp
-	Name string
-	Note string
+	Name string `json:"name"`
+	Note string `json:"note"`
 }
 
 // Job is one complaint or routine on one machine.
 type Job struct {
 	Stamp
-	MachineID string
-	Machine   string // its name
-	Complaint string
-	Snapshot  json.RawMessage // circuit and schools as used
-	Hash      string
-	State     terms.JobState
-	EndedAt   *time.Time
-	Call      string
-	LossMLH   *float64
-	Found     string
-	Simulated bool
-	From      string // the job out of which it was begun; empty: none
+	MachineID string          `json:"machine_id"`
+	Machine   string          `json:"machine"` // its name
+	Complaint string          `json:"complaint"`
+	Snapshot  json.RawMessage `json:"snapshot"` // circuit and schools as used
+	Hash      string          `json:"snapshot_hash"`
+	State     terms.JobState  `json:"state"`
+	EndedAt   *time.Time      `json:"ended_at"`
+	Call      string          `json:"call"`
+	LossMLH   *float64        `json:"loss_ml_per_h"`
+	Found     string          `json:"found"`
+	Simulated bool            `json:"simulated"`
+	From      string          `json:"begun_from"` // the job out of which it was begun; empty: none
 }
 
 // Fact is a sentence with value, source and time; superseded, never edited.
 type Fact struct {
 	Stamp
-	JobID        string
-	Subject      terms.Subject
-	About        string // which tick, part or step; "" where there is only one
-	Stage        terms.Stage
-	Sentence     string
-	Source       terms.Source
-	Value        json.RawMessage
-	SupersededBy string
+	JobID        string          `json:"-"`
+	Subject      terms.Subject   `json:"subject"`
+	About        string          `json:"about"` // which tick, part or step; "" where there is only one
+	Stage        terms.Stage     `json:"stage"`
+	Sentence     string          `json:"sentence"`
+	Source       terms.Source    `json:"source"`
+	Value        json.RawMessage `json:"value"`
+	SupersededBy string          `json:"superseded_by"`
 }
 
 // Facts are those of a job, in order of time.
@@ -81,13 +81,13 @@ func (fs Facts) On(s terms.Subject) Facts {
 // Observation is what was seen at a part, or not.
 type Observation struct {
 	Stamp
-	JobID      string
-	Part       string
-	Method     string
-	Seen       bool
-	Class      terms.Class
-	PressurePa *float64
-	Note       string
+	JobID      string      `json:"-"`
+	Part       string      `json:"part"`
+	Method     string      `json:"method"`
+	Seen       bool        `json:"seen"`
+	Class      terms.Class `json:"class"`
+	PressurePa *float64    `json:"pressure_pa"`
+	Note       string      `json:"note"`
 }
 
 // MachineNamed finds a machine by name, or makes it under the given stamp.

@@ -10,22 +10,27 @@ import (
 // Kit is a gauge, pump, adapter or plug of the shop.
 type Kit struct {
 	Stamp
-	Kind terms.KitKind
-	Body json.RawMessage
+	Kind terms.KitKind   `json:"kind"`
+	Body json.RawMessage `json:"body"`
 }
 
 // KitNote is something that was found or done with a piece of kit.
 type KitNote struct {
 	Stamp
-	KitID    string
-	Kind     terms.NoteKind
-	Sentence string
-	Value    json.RawMessage
+	KitID    string          `json:"kit_id"`
+	Kind     terms.NoteKind  `json:"kind"`
+	Sentence string          `json:"sentence"`
+	Value    json.RawMessage `json:"value"`
 }
 
 // AddKit takes a piece into the shop's kit.
 func (t *Tx) AddKit(k Kit) error {
 	return t.exec("INSERT INTO kit(id, at, by, device, kind, body) VALUES (?,?,?,?,?,?)", k.ID, micro(k.At), k.By, k.Device, k.Kind, string(k.Body))
+}
+
+// HadKitSince puts a piece to the stamp that another book has of it.
+func (t *Tx) HadKitSince(s Stamp) error {
+	return t.exec("UPDATE kit SET at = ?, by = ?, device = ? WHERE id = ?", micro(s.At), s.By, s.Device, s.ID)
 }
 
 // Kit lists the shop's pieces of one kind, or of all kinds for "", first come first.

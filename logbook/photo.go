@@ -9,10 +9,10 @@ import (
 // Photo is a picture of a place, kept in the book itself so that a backup stays one file.
 type Photo struct {
 	Stamp
-	JobID string
-	Part  string
-	Note  string
-	JPEG  []byte // empty in a list
+	JobID string `json:"-"`
+	Part  string `json:"part"`
+	Note  string `json:"note"`
+	JPEG  []byte `json:"-"` // empty in a list
 }
 
 // AddPhoto keeps one.

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"idlehiss/bundle"
 	"idlehiss/catalogue"
 	"idlehiss/core/quantity"
 	"idlehiss/desk"
@@ -27,6 +28,7 @@ type Shop struct {
 	Kit       *kit.Room
 	Door      *door.Room
 	Catalogue *catalogue.Room
+	Bundles   *bundle.Room
 	Keep      *Keeping
 
 	desk *desk.Desk
@@ -64,6 +66,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 		return nil, err
 	}
 	s.Door = door.New(s.desk)
+	s.Bundles = bundle.New(s.desk, s.Holds)
 	if s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds); err != nil {
 		s.Holds.Close()
 		return nil, err

@@ -77,8 +77,11 @@ func posts(r *http.Request, gauges []string) bool {
 const ownersPin = "/api/pins/owner"
 
 // owners reports whether a request is for the owner alone: PINs, devices, what kit there is and where a gauge is asked,
-// backups. What a hand does with the kit, such as a zero check or a loan, is not.
+// backups, bundles but for one job's. What a hand does with the kit, such as a zero check or a loan, is not.
 func owners(r *http.Request) bool {
+	if r.URL.Path == "/api/bundle" && r.URL.Query().Get("job") == "" || r.URL.Path == "/api/bundle/look" {
+		return true // the whole book, or a stranger's
+	}
 	if r.Method == http.MethodGet || r.Method == http.MethodHead {
 		return false
 	}
@@ -88,7 +91,7 @@ func owners(r *http.Request) bool {
 		}
 	}
 	switch r.URL.Path {
-	case "/api/kit/gauges", "/api/kit/pumps", "/api/kit/fittings":
+	case "/api/bundle", "/api/kit/gauges", "/api/kit/pumps", "/api/kit/fittings":
 		return true
 	}
 	return false

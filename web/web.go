@@ -39,6 +39,7 @@ func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	get(api, "certificate", "/api/certificate", "What the certificate of this server is compared by", func(context.Context, *none) (CertificateView, error) { return certificate(o.Certificate) })
 	described(api.OpenAPI().Components.Schemas, "#/components/schemas/")
 	o.doorRoutes(r, s)
+	bundleRoutes(r, s)
 	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
 	r.GET("/api/kit/loans.ics", func(c *gin.Context) { loans(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })

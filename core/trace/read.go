@@ -204,7 +204,7 @@ func (rd *reader) row(row []string) error {
 				return rd.fault(i, "%q is no way of reading; write read or mark", text)
 			}
 		case eventCol:
-			event = uncell(text)
+			event = Uncell(text)
 		}
 	}
 	for i, col := range rd.cols {

@@ -14,13 +14,8 @@ import (
 // that a judge comes to the same answer. Settings become the "# judge:" line.
 // Notes are written above as comments.
 func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
-	for _, n := range notes {
-		if _, err := fmt.Fprintln(w, comment(n)); err != nil {
-			return err
-		}
-	}
-	if t.Settings != "" {
-		if _, err := fmt.Fprintf(w, "# judge: %s\n", t.Settings); err != nil {
+	for _, line := range t.Above(notes...) {
+		if _, err := fmt.Fprintln(w, line); err != nil {
 			return err
 		}
 	}
@@ -54,7 +49,7 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 			if err := temperatures(t.Events[e].AtS); err != nil {
 				return err
 			}
-			if err := row(t.Events[e].AtS, "", cell(t.Events[e].Kind), "", ""); err != nil {
+			if err := row(t.Events[e].AtS, "", Cell(t.Events[e].Kind), "", ""); err != nil {
 				return err
 			}
 		}
@@ -86,6 +81,18 @@ func (t *Trace) WriteCSV(w io.Writer, notes ...string) error {
 	return temperatures(math.Inf(1))
 }
 
+// Above are the comment lines over a trace: what is to be noted, and its settings.
+func (t *Trace) Above(notes ...string) []string {
+	var out []string
+	for _, n := range notes {
+		out = append(out, comment(n))
+	}
+	if t.Settings != "" {
+		out = append(out, "# judge: "+t.Settings)
+	}
+	return out
+}
+
 // line writes cells, none of which is cut in two by a program that cuts elsewhere than at commas.
 func line(w io.Writer, cells []string) error {
 	for i, c := range cells {
@@ -105,15 +112,15 @@ var (
 	before = "$1'$2"
 )
 
-// cell is a text that a spreadsheet shows and does not run: behind an apostrophe where it would.
-func cell(text string) string { return runs.ReplaceAllString(strings.TrimSpace(oneLine(text)), before) }
+// Cell is a text that a spreadsheet shows and does not run: behind an apostrophe where it would.
+func Cell(text string) string { return runs.ReplaceAllString(strings.TrimSpace(oneLine(text)), before) }
 
-// uncell is the text of a cell.
-func uncell(text string) string { return ran.ReplaceAllString(text, "$1$2") }
+// Uncell is the text of a cell.
+func Uncell(text string) string { return ran.ReplaceAllString(text, "$1$2") }
 
 // comment is a line that is only read by people: one cell, whatever names stand in it, and never settings.
 func comment(note string) string {
-	note = cell(note)
+	note = Cell(note)
 	if strings.HasPrefix(note, judgeWord) {
 		note = "about " + note
 	}
