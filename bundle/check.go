@@ -1,12 +1,15 @@
 package bundle
 
 import (
+	"bytes"
 	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"math"
 	"regexp"
 	"slices"
 	"time"
@@ -157,9 +160,27 @@ func word[T interface {
 	}
 }
 
+// mostFigure is beyond every figure of a test in its unit; what is larger would only overflow in what is worked out.
+const mostFigure = 1e13
+
+// value refuses what is no JSON, or has a figure beyond any test.
 func (c *checking) value(of string, raw json.RawMessage) {
-	if len(raw) > 0 && !json.Valid(raw) {
-		c.say("%s cannot be read", of)
+	d := json.NewDecoder(bytes.NewReader(raw))
+	for {
+		switch t, err := d.Token(); x := t.(type) {
+		case float64:
+			if math.Abs(x) > mostFigure {
+				c.say("%s has a figure of %g, which is none of a test", of, x)
+				return
+			}
+		case nil:
+			if err != nil && !errors.Is(err, io.EOF) {
+				c.say("%s cannot be read", of)
+			}
+			if err != nil {
+				return
+			}
+		}
 	}
 }
 
@@ -175,6 +196,7 @@ func (c *checking) job(w logbook.Whole) {
 	if hex.EncodeToString(sum[:]) != w.Hash {
 		c.say("its snapshot of circuit and schools is not the one it began with")
 	}
+	c.value("its snapshot", w.Snapshot)
 	if _, err := ofSnapshot(w.Snapshot); err != nil {
 		c.say("its snapshot of circuit and schools cannot be read")
 	}
@@ -233,6 +255,7 @@ func (c *checking) hold(h logbook.WholeHold) {
 	if h.IsolatedAt != nil {
 		c.moment(of, *h.IsolatedAt)
 	}
+	c.value(of, h.Rig)
 	var rig holds.Rig
 	if err := json.Unmarshal(h.Rig, &rig); err != nil {
 		c.say("%s: what it keeps of its rig cannot be read", of)
@@ -258,6 +281,7 @@ func (c *checking) hold(h logbook.WholeHold) {
 	for _, x := range h.Calls {
 		c.stamp("a call of "+of, x.Stamp)
 		c.text("a call of "+of, mostName, x.Judge, x.Call)
+		c.value("a call of "+of, x.Report)
 		var report judge.Report
 		if err := json.Unmarshal(x.Report, &report); err != nil || x.LastSeq > last {
 			c.say("a call of %s stands on what is not there", of)

@@ -38,6 +38,17 @@ type What struct {
 	ID string // of the job; the machine's name
 }
 
+// Asked is a job, else a machine, else the whole book.
+func Asked(job, machine string) What {
+	switch {
+	case job != "":
+		return What{OfJob, job}
+	case machine != "":
+		return What{OfMachine, machine}
+	}
+	return What{Of: OfBook}
+}
+
 // Found is what is to be bundled, as it was found.
 type Found struct {
 	What

@@ -3,6 +3,8 @@ package gauges
 import (
 	"fmt"
 	"io/fs"
+	"os"
+	"slices"
 	"strings"
 
 	"github.com/goccy/go-yaml"
@@ -62,4 +64,32 @@ func Maps(own fs.FS) (maps []RegisterMap, wrong map[string]string, err error) {
 		}
 	}
 	return maps, wrong, nil
+}
+
+// FindMap finds one that ships by its id, or reads a file.
+func FindMap(name string) (RegisterMap, error) {
+	maps, _, err := Maps(nil)
+	if err != nil {
+		return RegisterMap{}, err
+	}
+	var have []string
+	for _, m := range maps {
+		if m.ID == name {
+			return m, nil
+		}
+		have = append(have, m.ID)
+	}
+	raw, err := os.ReadFile(name)
+	if os.IsNotExist(err) {
+		slices.Sort(have)
+		return RegisterMap{}, fmt.Errorf("there is neither a register map %q nor a file of that name; there is %s", name, strings.Join(have, ", "))
+	}
+	if err != nil {
+		return RegisterMap{}, err
+	}
+	m, err := ParseMap(raw)
+	if err != nil {
+		return m, fmt.Errorf("%s: %w", name, err)
+	}
+	return m, nil
 }

@@ -1,6 +1,7 @@
 package logbook
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"database/sql/driver"
@@ -9,6 +10,7 @@ import (
 	"io/fs"
 	"net/url"
 	"os"
+	"path/filepath"
 	"sync/atomic"
 	"syscall"
 	"time"
@@ -119,6 +121,28 @@ func (b *Book) Retry(ctx context.Context) error {
 // idle is how many connections wait for work.
 const idle = 2
 
+// OpenToRead opens a folder's book for reading alone, also while another process has it.
+func OpenToRead(ctx context.Context, folder string) (*Book, error) {
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	path := filepath.Join(folder, File)
+	if _, err := os.Stat(path); err != nil {
+		return nil, err
+	}
+	if err := look(ctx, folder, newestOf(steps)); err != nil {
+		return nil, err
+	}
+	b := &Book{way: &way{path: path}, folder: folder, turn: make(chan struct{}, 1)}
+	b.db = sql.OpenDB(b.way)
+	if err := b.onlyRead(ctx, newestOf(steps), ErrCannotKeep); err != nil {
+		b.Close()
+		return nil, err
+	}
+	return b, nil
+}
+
 // onlyRead opens a book for reading alone, since nothing can be written.
 func (b *Book) onlyRead(ctx context.Context, newest int64, why error) error {
 	version, err := versionOf(ctx, b.way.path)
@@ -126,7 +150,7 @@ func (b *Book) onlyRead(ctx context.Context, newest int64, why error) error {
 		return err
 	}
 	if version != newest {
-		return fmt.Errorf("%s has to be brought up to date first, and %s (%w)", b.way.path, Plain(why), ErrCannotKeep)
+		return fmt.Errorf("%s has to be brought up to date first, and %s (%w)", b.way.path, cmp.Or(Plain(why), "it is only read"), ErrCannotKeep)
 	}
 	b.way.reading.Store(true)
 	b.stuck.Store(&Stuck{time.Now(), why})

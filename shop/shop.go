@@ -78,6 +78,23 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	return s, nil
 }
 
+// Reader is the shop of a book for what leaves it and what is taken over, with a new shop's kit where it can be written
+// to: nothing runs, and it needs no closing.
+func Reader(ctx context.Context, book *logbook.Book, clock desk.Clock) (*Shop, error) {
+	s := &Shop{bus: newBus(), desk: &desk.Desk{Book: book, Clock: clock, AmbientPa: quantity.StandardAtmosphere, Tell: func(desk.Topic, any) {}}}
+	s.Holds = holds.Reader(s.desk)
+	s.Bundles = bundle.New(s.desk, s.Holds)
+	var err error
+	if s.Kit, err = kit.New(ctx, s.desk, func() map[string]string { return nil }); err != nil {
+		return nil, err
+	}
+	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
+		return nil, err
+	}
+	s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds)
+	return s, err
+}
+
 // Close stops the gauges. Holds stay open in the book.
 func (s *Shop) Close() {
 	s.stop()

@@ -44,12 +44,7 @@ func bundleRoutes(r *gin.Engine, s *shop.Shop) {
 
 // sendBundle writes a bundle as it is made. What breaks off in the middle breaks the download: half a zip is none.
 func sendBundle(c *gin.Context, s *shop.Shop) {
-	w := bundle.What{Of: bundle.OfBook}
-	if id := c.Query("job"); id != "" {
-		w = bundle.What{Of: bundle.OfJob, ID: id}
-	} else if name := c.Query("machine"); name != "" {
-		w = bundle.What{Of: bundle.OfMachine, ID: name}
-	}
+	w := bundle.Asked(c.Query("job"), c.Query("machine"))
 	found, err := s.Bundles.Find(c.Request.Context(), w)
 	if errors.Is(err, logbook.ErrNotFound) {
 		err = desk.NotThere(err)

@@ -114,20 +114,21 @@ func apart(a, b *judge.Interval) bool {
 	return differ(a.Value, b.Value) || differ(a.Low, b.Low) || differ(a.High, b.High)
 }
 
-// One process has the book; another is told so. Once it is free, a hold leaves as a
+// One process writes to the book; another is told so, and may read. A hold leaves as a
 // file on which judge says what the book says.
 func TestExportAndTheOneLockOnAFolder(t *testing.T) {
 	data := t.TempDir()
 	job, hold, called, shut := kept(t, data)
-	for _, args := range [][]string{{"export", hold, "--data", data}, {"serve", "--data", data, "--addr", "127.0.0.1:0"}} {
+	_, beside, errs := idlehiss("", "export", hold, "--data", data) // which only reads
+	for _, args := range [][]string{{"import", "book_test.go", "--data", data}, {"serve", "--data", data, "--addr", "127.0.0.1:0"}} {
 		if code, out, errs := idlehiss("", args...); code != 1 || out != "" || !strings.Contains(errs, "another idlehiss has") || !strings.Contains(errs, "stop it first") {
 			t.Errorf("%v beside a running shop: exit %d, %q, %q", args, code, out, errs)
 		}
 	}
 	shut()
 	code, csv, errs := idlehiss("", "export", hold, "--data", data)
-	if code != 0 {
-		t.Fatal(errs)
+	if code != 0 || csv != beside {
+		t.Fatalf("%s; beside the running shop it was %q", errs, beside)
 	}
 	for _, words := range []string{"# Sprayer tractor, test", "--division 3.447378647kPa", "pressure [psi]", ",mark", "moved"} {
 		if !strings.Contains(csv, words) {

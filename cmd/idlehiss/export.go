@@ -1,23 +1,30 @@
 package main
 
 import (
+	"bytes"
 	"context"
+	"errors"
+	"fmt"
+	"io"
 	"os"
-	"strings"
 	"time"
 
-	"idlehiss/core/quantity"
+	"idlehiss/bundle"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
-	"idlehiss/holds"
 	"idlehiss/logbook"
+	"idlehiss/shop"
 )
 
 type exportCmd struct {
-	Hold string `arg:"" help:"Id of a hold, or of a job for its last test."`
-	Data string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
-	Out  string `help:"Write to this file." placeholder:"FILE"`
-	JSON bool   `name:"json" help:"Print one JSON document."`
+	Hold    string `arg:"" optional:"" help:"Id of a hold, or of a job for its last test: its trace as CSV."`
+	Job     string `xor:"what" help:"A job as a bundle." placeholder:"ID"`
+	Machine string `xor:"what" help:"All jobs on a machine as a bundle." placeholder:"NAME"`
+	Book    bool   `xor:"what" help:"The whole book as a bundle."`
+	Paper   string `xor:"what" help:"A job's paper as one page." placeholder:"ID"`
+	Data    string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
+	Out     string `help:"Write to this file." placeholder:"FILE"`
+	JSON    bool   `name:"json" help:"Print one JSON document: of a trace."`
 }
 
 // exported is an exported trace as a document.
@@ -36,14 +43,32 @@ func (reading) Speed() float64 { return 1 }
 
 func (c *exportCmd) Run(o outside) error {
 	ctx := context.Background()
-	if _, err := os.Stat(c.Data); err != nil {
-		return badInput("--data: %w", err)
+	bundled := c.Job != "" || c.Machine != "" || c.Book
+	if one := bundled || c.Paper != ""; one == (c.Hold != "") {
+		return badInput("name a hold, or one of --job, --machine, --book, --paper")
 	}
-	book, err := logbook.Open(ctx, c.Data)
+	if (bundled || c.Paper != "") && c.JSON {
+		return badInput("--json goes with a hold's trace")
+	}
+	book, err := logbook.OpenToRead(ctx, c.Data) // it may be served meanwhile
+	if err != nil {
+		return keeping(fmt.Errorf("--data: %w", err))
+	}
+	defer book.Close()
+	s, err := shop.Reader(ctx, book, reading{})
 	if err != nil {
 		return err
 	}
-	defer book.Close()
+	switch {
+	case bundled:
+		f, err := s.Bundles.Find(ctx, bundle.Asked(c.Job, c.Machine))
+		if err != nil {
+			return badInput("%w", err)
+		}
+		return writeOut(o, c.Out, func(w io.Writer) error { return s.Bundles.Write(ctx, w, f) })
+	case c.Paper != "":
+		return writeOut(o, c.Out, func(w io.Writer) error { return given(s.Paper(ctx, w, c.Paper)) })
+	}
 	id := c.Hold
 	if all, err := book.HoldsOf(ctx, c.Hold); err == nil {
 		for _, h := range all {
@@ -52,20 +77,76 @@ func (c *exportCmd) Run(o outside) error {
 			}
 		}
 	}
-	tr, notes, err := holds.Reader(&desk.Desk{Book: book, Clock: reading{}, AmbientPa: quantity.StandardAtmosphere}).Export(ctx, id)
+	tr, notes, err := s.Holds.Export(ctx, id)
 	if err != nil {
 		return badInput("%w", err)
 	}
-	var b strings.Builder
+	if !c.JSON {
+		return writeOut(o, c.Out, func(w io.Writer) error { return tr.WriteCSV(w, notes...) })
+	}
+	var b bytes.Buffer
 	if err := tr.WriteCSV(&b, notes...); err != nil {
 		return err
 	}
-	if c.JSON {
-		return document(o.out, exported{id, len(tr.Readings), notes, b.String()})
+	return document(o.out, exported{id, len(tr.Readings), notes, b.String()})
+}
+
+// given is wrong input where it is a refusal.
+func given(err error) error {
+	var r *desk.Refusal
+	if errors.As(err, &r) {
+		return badInput("%w", err)
 	}
-	if c.Out == "" {
-		_, err = o.out.Write([]byte(b.String()))
+	return err
+}
+
+type importCmd struct {
+	File string `arg:"" help:"A bundle." type:"existingfile"`
+	Try  bool   `help:"Only say what would be added, and what differs."`
+	Data string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
+	JSON bool   `name:"json" help:"Print one JSON document."`
+}
+
+func (c *importCmd) Run(o outside) error {
+	ctx := context.Background()
+	f, err := os.Open(c.File)
+	if err != nil {
+		return badInput("%w", err)
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
 		return err
 	}
-	return writeAside(c.Out, []byte(b.String()))
+	open := logbook.Open
+	if c.Try {
+		open = logbook.OpenToRead
+	}
+	book, err := open(ctx, c.Data)
+	if errors.Is(err, logbook.ErrInUse) {
+		return fmt.Errorf("%w. While it runs, its page takes a bundle over under Devices", err)
+	}
+	if err != nil {
+		return keeping(err)
+	}
+	defer book.Close()
+	s, err := shop.Reader(ctx, book, reading{})
+	if err != nil {
+		return err
+	}
+	from := bundle.From{ReaderAt: f, Size: info.Size()}
+	var plan bundle.Plan
+	if c.Try {
+		plan, err = s.Bundles.Look(ctx, from)
+	} else {
+		plan, err = s.Bundles.Take(ctx, desk.Write{ID: desk.NewID(), By: "shop", Device: "command line"}, from)
+	}
+	if err != nil {
+		return given(err)
+	}
+	if c.JSON {
+		return document(o.out, plan)
+	}
+	_, err = fmt.Fprintln(o.out, plan)
+	return err
 }

@@ -7,7 +7,6 @@ import (
 	"io"
 	"os"
 	"os/signal"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -71,7 +70,7 @@ func (s *standIn) do(f func(*simulate.Sim)) float64 {
 }
 
 func (c *gaugeCmd) Run(o outside) error {
-	m, err := registerMap(c.Map)
+	m, err := gauges.FindMap(c.Map)
 	if err != nil {
 		return badInput("--map: %w", err)
 	}
@@ -200,32 +199,4 @@ func (s *standIn) obey(g *gauges.Served, strokes chan<- int, word, rest string) 
 		return fmt.Errorf("%q is nothing that can be done to it:\n%s", word, strings.TrimRight(gaugeHelp, "\n"))
 	}
 	return nil
-}
-
-// registerMap finds one that ships by its id, or reads a file.
-func registerMap(name string) (gauges.RegisterMap, error) {
-	maps, _, err := gauges.Maps(nil)
-	if err != nil {
-		return gauges.RegisterMap{}, err
-	}
-	var have []string
-	for _, m := range maps {
-		if m.ID == name {
-			return m, nil
-		}
-		have = append(have, m.ID)
-	}
-	raw, err := os.ReadFile(name)
-	if os.IsNotExist(err) {
-		slices.Sort(have)
-		return gauges.RegisterMap{}, fmt.Errorf("there is neither a register map %q nor a file of that name; there is %s", name, strings.Join(have, ", "))
-	}
-	if err != nil {
-		return gauges.RegisterMap{}, err
-	}
-	m, err := gauges.ParseMap(raw)
-	if err != nil {
-		return m, fmt.Errorf("%s: %w", name, err)
-	}
-	return m, nil
 }

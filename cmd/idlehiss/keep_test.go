@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"idlehiss/bundle"
 	"idlehiss/logbook"
 )
 
@@ -76,4 +77,38 @@ func TestTheBookIsBackedUpCheckedAndRestored(t *testing.T) {
 	}
 	ran(2, "check", "--data", t.TempDir())
 	ran(2, "backup", file, "--data", t.TempDir())
+}
+
+// A job goes as a bundle from one shop's folder to another's, and with it the machine.
+func TestABundleGoesFromFolderToFolder(t *testing.T) {
+	here, there := t.TempDir(), t.TempDir()
+	job, hold, _, shut := kept(t, here)
+	ran := func(want int, args ...string) string {
+		t.Helper()
+		code, out, errs := idlehiss("", args...)
+		if code != want {
+			t.Fatalf("%v: exit %d, %q, %q", args, code, out, errs)
+		}
+		return out + errs
+	}
+	zip := filepath.Join(t.TempDir(), "sent.zip")
+	ran(0, "export", "--job", job, "--data", here, "--out", zip) // beside the running shop
+	shut()
+	ran(2, "import", zip, "--try", "--data", there) // a look makes no shop
+	var plan bundle.Plan
+	for i, adds := range []bool{true, false} {
+		if err := json.Unmarshal([]byte(ran(0, "import", zip, "--data", there, "--json")), &plan); err != nil || !plan.Taken || plan.Adds != adds || plan.Jobs.New+plan.Jobs.Here != 1 {
+			t.Errorf("%d: %+v, %v", i, plan, err)
+		}
+	}
+	ran(0, "import", zip, "--data", there, "--try")
+	if a, b := ran(0, "export", hold, "--data", here), ran(0, "export", hold, "--data", there); a != b {
+		t.Errorf("the hold is another one there:\n%s\n%s", a, b)
+	}
+	if a, b := ran(0, "export", "--paper", job, "--data", here), ran(0, "export", "--paper", job, "--data", there); a != b || len(a) < 2000 {
+		t.Errorf("the paper is another one there: %d and %d letters", len(a), len(b))
+	}
+	for _, args := range [][]string{{"export"}, {"export", hold, "--book"}, {"export", "--job", "nobody"}, {"export", "--machine", "nobody"}, {"export", "--paper", "nobody"}, {"export", "--job", job, "--json"}, {"import", "keep_test.go"}} {
+		ran(2, append(args, "--data", there)...)
+	}
 }

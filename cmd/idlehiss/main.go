@@ -30,7 +30,8 @@ type commands struct {
 	Backup   backupCmd   `cmd:"" help:"Copy the book into one file, also while it is served."`
 	Check    checkCmd    `cmd:"" help:"Say what is wrong with a book, and save what can be read of it."`
 	Restore  restoreCmd  `cmd:"" help:"Put a backup in the place of the book."`
-	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV."`
+	Export   exportCmd   `cmd:"" help:"A hold's trace as CSV; a job, a machine or the book as a bundle; a job's paper."`
+	Import   importCmd   `cmd:"" help:"Take a bundle over: whole or not at all."`
 	Schema   schemaCmd   `cmd:"" help:"The JSON Schema of a circuit file or of a command's --json."`
 }
 

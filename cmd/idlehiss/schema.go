@@ -6,6 +6,7 @@ import (
 	"sort"
 	"strings"
 
+	"idlehiss/bundle"
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
@@ -34,6 +35,8 @@ var documents = map[string]any{
 	"hunt":           hunt.Report{},
 	"passages":       passages.Report{},
 	"export":         exported{},
+	"import":         bundle.Plan{},
+	"bundle":         bundle.Job{},
 }
 
 func (c *schemaCmd) Run(o outside) error {

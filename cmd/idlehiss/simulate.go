@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"io"
 	"maps"
 	"slices"
 	"strings"
@@ -243,11 +244,10 @@ func flows(typed map[string]string) (leaks map[string]float64, total float64, er
 }
 
 func (c *simulateCmd) deliver(o outside, content []byte) error {
-	if c.Out != "" {
-		return writeAside(c.Out, content)
-	}
-	_, err := o.out.Write(content)
-	return err
+	return writeOut(o, c.Out, func(w io.Writer) error {
+		_, err := w.Write(content)
+		return err
+	})
 }
 
 func leakWords(leaks map[string]string) string {
