@@ -197,8 +197,14 @@ func (c *checking) job(w logbook.Whole) {
 		c.say("its snapshot of circuit and schools is not the one it began with")
 	}
 	c.value("its snapshot", w.Snapshot)
-	if _, err := ofSnapshot(w.Snapshot); err != nil {
+	s, err := ofSnapshot(w.Snapshot)
+	if err != nil {
 		c.say("its snapshot of circuit and schools cannot be read")
+	}
+	for _, x := range s.Hold {
+		if x.HoldS <= 0 || x.AllowedPa < 0 {
+			c.say("its school %.40q holds for no time", x.ID)
+		}
 	}
 	for _, f := range w.Facts {
 		of := "the fact " + f.ID

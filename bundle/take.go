@@ -17,31 +17,31 @@ import (
 	"idlehiss/logbook"
 )
 
-// Plan is what taking a bundle over would add, or has added.
-type Plan struct {
+// Takeover is what taking a bundle over would add, or has added.
+type Takeover struct {
 	Of        Of        `json:"of"`
 	Made      time.Time `json:"made"`
 	Program   string    `json:"program"`
 	Taken     bool      `json:"taken"` // it is in the book
 	Adds      bool      `json:"adds"`  // there is something in it that is not here
-	Jobs      Count     `json:"jobs"`
+	Jobs      Tally     `json:"jobs"`
 	More      int       `json:"more"`      // jobs that are here and go on in the bundle
 	Conflicts int       `json:"conflicts"` // jobs that differ: with one nothing is taken over
-	Machines  Count     `json:"machines"`
-	Kit       Count     `json:"kit"`
-	Circuits  Count     `json:"circuits"`
-	Listed    []JobPlan `json:"listed"` // what becomes of each job, those that conflict first, the first two hundred
+	Machines  Tally     `json:"machines"`
+	Kit       Tally     `json:"kit"`
+	Circuits  Tally     `json:"circuits"`
+	Listed    []TakenJob `json:"listed"` // what becomes of each job, those that conflict first, the first two hundred
 }
 
-// Count is how many of a kind are new and how many here already; of those that are here otherwise, this shop's stay.
-type Count struct {
+// Tally is how many of a kind are new and how many here already; of those that are here otherwise, this shop's stay.
+type Tally struct {
 	New  int `json:"new"`
 	Here int `json:"here"`
 	Kept int `json:"kept"`
 }
 
-// JobPlan is what becomes of one job.
-type JobPlan struct {
+// TakenJob is what becomes of one job.
+type TakenJob struct {
 	ID        string    `json:"id"`
 	At        time.Time `json:"at"`
 	Machine   string    `json:"machine"`
@@ -61,23 +61,23 @@ type From struct {
 }
 
 // Look says what taking a bundle over would do. Nothing is written.
-func (r *Room) Look(ctx context.Context, f From) (Plan, error) {
+func (r *Room) Look(ctx context.Context, f From) (Takeover, error) {
 	t, err := r.opened(f)
 	if err != nil {
-		return Plan{}, refusal(err)
+		return Takeover{}, refusal(err)
 	}
 	return t.plan, refusal(t.walk(ctx, nil))
 }
 
 // Take takes a bundle over: all of it in one write, or nothing. A second time it changes nothing.
-func (r *Room) Take(ctx context.Context, w desk.Write, f From) (Plan, error) {
+func (r *Room) Take(ctx context.Context, w desk.Write, f From) (Takeover, error) {
 	t, err := r.opened(f)
 	if err != nil {
-		return Plan{}, refusal(err)
+		return Takeover{}, refusal(err)
 	}
 	// What is refused is found out before the book is kept from others.
 	if err := t.walk(ctx, nil); err != nil {
-		return Plan{}, refusal(err)
+		return Takeover{}, refusal(err)
 	}
 	if t.plan.Conflicts > 0 {
 		return t.plan, desk.Conflicts("nothing was taken over: %d of its jobs differ from those that are here, first that of %s: %s", t.plan.Conflicts, t.plan.Listed[0].Machine, t.plan.Listed[0].Says)
@@ -86,7 +86,7 @@ func (r *Room) Take(ctx context.Context, w desk.Write, f From) (Plan, error) {
 		t.plan.Taken = true
 		return t.plan, nil
 	}
-	plan, _, err := desk.Put(ctx, r.desk, w, t.sums, func(tx *logbook.Tx, _ logbook.Stamp) (Plan, error) {
+	plan, _, err := desk.Put(ctx, r.desk, w, t.sums, func(tx *logbook.Tx, _ logbook.Stamp) (Takeover, error) {
 		err := t.walk(ctx, tx)
 		if err == nil && t.plan.Conflicts > 0 {
 			err = desk.Conflicts("the book was changed meanwhile: try again")
@@ -115,7 +115,7 @@ func refusal(err error) error {
 type taking struct {
 	*archive
 	room     *Room
-	plan     Plan
+	plan     Takeover
 	latest   time.Time
 	machines map[string]logbook.Machine // of the bundle, by id
 	circuits map[string][]byte          // files that are not here yet, by id
@@ -135,7 +135,7 @@ func (r *Room) opened(f From) (*taking, error) {
 
 // walk goes through all of the bundle; with a transaction it writes what is not here.
 func (t *taking) walk(ctx context.Context, tx *logbook.Tx) error {
-	t.plan = Plan{Of: t.Of, Made: t.Made, Program: t.Program, Listed: []JobPlan{}}
+	t.plan = Takeover{Of: t.Of, Made: t.Made, Program: t.Program, Listed: []TakenJob{}}
 	known := false
 	for _, o := range Of("").Values() {
 		known = known || o == string(t.Of)
@@ -227,7 +227,7 @@ func (t *taking) takeJob(ctx context.Context, tx *logbook.Tx, id string) error {
 	case !errors.Is(err, logbook.ErrNotFound):
 		return err
 	}
-	j := JobPlan{ID: id, At: w.At, Machine: m.Name, Complaint: w.Complaint, Holds: len(w.Holds)}
+	j := TakenJob{ID: id, At: w.At, Machine: m.Name, Complaint: w.Complaint, Holds: len(w.Holds)}
 	j.Is, j.Says = compare(w, ours)
 	for _, h := range w.Holds {
 		j.Readings += len(h.Readings)
@@ -241,7 +241,7 @@ func (t *taking) takeJob(ctx context.Context, tx *logbook.Tx, id string) error {
 		t.plan.Jobs.Here++
 	default:
 		t.plan.Conflicts++
-		t.plan.Listed = append([]JobPlan{j}, t.plan.Listed...)
+		t.plan.Listed = append([]TakenJob{j}, t.plan.Listed...)
 	}
 	if j.Is != Against {
 		t.plan.Listed = append(t.plan.Listed, j)

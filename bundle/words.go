@@ -6,7 +6,7 @@ import (
 )
 
 // String says what taking the bundle over would add, or has added, for a person.
-func (p Plan) String() string {
+func (p Takeover) String() string {
 	var b strings.Builder
 	done := map[bool]string{false: "would come", true: "came"}[p.Taken]
 	fmt.Fprintf(&b, "Bundle of %s, made on %s by %s.\n", map[Of]string{OfJob: "a job", OfMachine: "a machine", OfBook: "a whole book"}[p.Of], p.Made.Format("2 January 2006, 15:04 MST"), p.Program)

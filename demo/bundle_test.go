@@ -44,6 +44,7 @@ type opened struct {
 	book  *logbook.Book
 	pages http.Handler
 	shut  func()
+	what  string // is wrong with its book, if anything
 }
 
 func opens(t *testing.T, folder string) *opened {
@@ -78,7 +79,7 @@ func (o *opened) get(path string) string {
 	w := httptest.NewRecorder()
 	o.pages.ServeHTTP(w, r)
 	if w.Code >= http.StatusInternalServerError {
-		o.t.Fatalf("%s: %d %s", path, w.Code, w.Body)
+		o.t.Errorf("%s %s: %d %s", o.what, path, w.Code, w.Body)
 	}
 	return strings.ReplaceAll(fmt.Sprintf("%d %s", w.Code, w.Body), o.book.Folder(), "")
 }
@@ -136,7 +137,7 @@ func from(raw []byte) bundle.From {
 	return bundle.From{ReaderAt: bytes.NewReader(raw), Size: int64(len(raw))}
 }
 
-func (o *opened) take(raw []byte) (bundle.Plan, error) {
+func (o *opened) take(raw []byte) (bundle.Takeover, error) {
 	return o.Bundles.Take(context.Background(), desk.Write{ID: desk.NewID(), By: "Ines", Device: "bench"}, from(raw))
 }
 
@@ -432,8 +433,9 @@ func TestAChangedBundleBreaksNoScreen(t *testing.T) {
 		id := ids[i%len(ids)]
 		all := members(t, source.bundle(bundle.What{Of: bundle.OfJob, ID: id}))
 		name := "jobs/" + id + ".json"
-		changed := mutated(rnd, all[name])
+		changed, where := mutated(rnd, all[name])
 		o := opens(t, t.TempDir())
+		o.what = where
 		plan, err := o.take(spoilt(t, all, true, map[string]*string{name: &changed}))
 		if err == nil && plan.Taken {
 			taken++
@@ -449,12 +451,12 @@ func TestAChangedBundleBreaksNoScreen(t *testing.T) {
 }
 
 // mutated changes one value of a JSON document to another of its kind, or of another.
-func mutated(rnd *rand.Rand, text string) string {
+func mutated(rnd *rand.Rand, text string) (changed, where string) {
 	var doc any
 	d := json.NewDecoder(strings.NewReader(text))
 	d.UseNumber()
 	if err := d.Decode(&doc); err != nil {
-		return text
+		return text, ""
 	}
 	values := []any{nil, "", "x", json.Number("-1"), json.Number("0"), json.Number("1e300"), true, []any{}, map[string]any{}, "2026-05-04T10:00:00Z", strings.Repeat("long ", 50)}
 	var walk func(v any, depth int) any
@@ -470,6 +472,7 @@ func mutated(rnd *rand.Rand, text string) string {
 			}
 			slices.Sort(keys)
 			k := keys[rnd.IntN(len(keys))]
+			where += "/" + k
 			x[k] = walk(x[k], depth+1)
 			return x
 		case []any:
@@ -477,23 +480,26 @@ func mutated(rnd *rand.Rand, text string) string {
 				return values[rnd.IntN(len(values))]
 			}
 			i := rnd.IntN(len(x))
+			where += fmt.Sprint("/", i)
 			x[i] = walk(x[i], depth+1)
 			return x
 		}
-		return values[rnd.IntN(len(values))]
+		is := values[rnd.IntN(len(values))]
+		where += fmt.Sprintf(": %v is %v", v, is)
+		return is
 	}
 	out, _ := walk(doc, 0).(map[string]any)
 	snapshot, err := json.Marshal(out["snapshot"])
 	if err != nil {
-		return text
+		return text, ""
 	}
 	sum := sha256.Sum256(snapshot)
 	out["snapshot_hash"] = hex.EncodeToString(sum[:])
 	raw, err := json.Marshal(out)
 	if err != nil {
-		return text
+		return text, ""
 	}
-	return string(raw)
+	return string(raw), where
 }
 
 func manifestOf(t *testing.T, m bundle.Manifest, all map[string]string) string {

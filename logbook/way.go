@@ -105,6 +105,10 @@ func (b *Book) Retry(ctx context.Context) error {
 		}
 		b.lock = lock
 	}
+	// Those that rest are let go: one that was opened while the disk took nothing only reads for ever, and may hold a
+	// lock against others.
+	b.db.SetMaxIdleConns(0)
+	defer b.db.SetMaxIdleConns(idle)
 	if b.way.reading.Load() {
 		// By a connection of its own: what is read meanwhile goes on as it was.
 		probe := sql.OpenDB(&way{path: b.way.path})
@@ -112,8 +116,6 @@ func (b *Book) Retry(ctx context.Context) error {
 			return err
 		}
 		b.way.reading.Store(false)
-		b.db.SetMaxIdleConns(0) // lets go of those that only read
-		b.db.SetMaxIdleConns(idle)
 	}
 	return b.Batch(ctx, func(tx *Tx) error { return tx.SetSetting("kept", time.Now().UTC().Format(time.RFC3339)) })
 }

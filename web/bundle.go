@@ -1,14 +1,17 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
 	"os"
+	"reflect"
 	"time"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
 	"idlehiss/bundle"
@@ -20,14 +23,30 @@ import (
 // largestBundle is as large as one may be that comes from a page, bytes; the command line takes any.
 const largestBundle = 1 << 30
 
+const zipType = "application/zip"
+
 // bundleIn is how long one may be on its way.
 const bundleIn = 20 * time.Minute
 
-// bundleRoutes stand beside the described interface: what goes through them is files.
-func bundleRoutes(r *gin.Engine, s *shop.Shop) {
+// bundleRoutes are described by hand: what goes through them is files.
+func bundleRoutes(r *gin.Engine, api huma.API, s *shop.Shop) {
+	doc := api.OpenAPI()
+	plan := &huma.MediaType{Schema: doc.Components.Schemas.Schema(reflect.TypeFor[bundle.Takeover](), true, "")}
+	file := &huma.MediaType{Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}
+	describe := func(id, method, path, summary string, params []*huma.Param, body *huma.RequestBody, kind string, answer *huma.MediaType) {
+		doc.AddOperation(&huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Parameters: params, RequestBody: body,
+			Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{kind: answer}}}})
+	}
+	in := &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{zipType: file}}
+	text := func(name string) *huma.Param {
+		return &huma.Param{Name: name, In: "query", Schema: &huma.Schema{Type: huma.TypeString}}
+	}
+	describe("bundle", http.MethodGet, "/api/bundle", "A job, a machine or the whole book as a bundle", []*huma.Param{text("job"), text("machine")}, nil, zipType, file)
+	describe("look-at-bundle", http.MethodPost, "/api/bundle/look", "What taking a bundle over would do", nil, in, "application/json", plan)
+	describe("take-bundle", http.MethodPost, "/api/bundle", "Take a bundle over", []*huma.Param{text("by"), text("device")}, in, "application/json", plan)
 	r.GET("/api/bundle", func(c *gin.Context) { sendBundle(c, s) })
 	r.POST("/api/bundle/look", func(c *gin.Context) {
-		takeBundle(c, func(f bundle.From) (bundle.Plan, error) { return s.Bundles.Look(c.Request.Context(), f) })
+		takeBundle(c, func(f bundle.From) (bundle.Takeover, error) { return s.Bundles.Look(c.Request.Context(), f) })
 	})
 	r.POST("/api/bundle", func(c *gin.Context) {
 		w := desk.Write{ID: desk.NewID(), By: c.Query("by"), Device: c.Query("device")}
@@ -36,9 +55,9 @@ func bundleRoutes(r *gin.Engine, s *shop.Shop) {
 			return
 		}
 		if v := visiting(c); v.device != nil && !v.here {
-			w.SentBy(v.device.Name, v.device.Person)
+			w.SentBy(v.device.Name, cmp.Or(v.device.Person, v.device.Name))
 		}
-		takeBundle(c, func(f bundle.From) (bundle.Plan, error) { return s.Bundles.Take(c.Request.Context(), w, f) })
+		takeBundle(c, func(f bundle.From) (bundle.Takeover, error) { return s.Bundles.Take(c.Request.Context(), w, f) })
 	})
 }
 
@@ -54,7 +73,7 @@ func sendBundle(c *gin.Context, s *shop.Shop) {
 		return
 	}
 	now, _ := s.Now()
-	c.Header("Content-Type", "application/zip")
+	c.Header("Content-Type", zipType)
 	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", found.FileName(now)))
 	if err := s.Bundles.Write(c.Request.Context(), c.Writer, found); err != nil {
 		slog.Error("a bundle broke off", "of", w.Of, "id", w.ID, "error", err)
@@ -63,7 +82,7 @@ func sendBundle(c *gin.Context, s *shop.Shop) {
 }
 
 // takeBundle keeps what is sent in a file for as long as it is looked at.
-func takeBundle(c *gin.Context, do func(bundle.From) (bundle.Plan, error)) {
+func takeBundle(c *gin.Context, do func(bundle.From) (bundle.Takeover, error)) {
 	file, err := os.CreateTemp("", "idlehiss-bundle-*")
 	if err != nil {
 		refuse(c, err)

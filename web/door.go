@@ -77,9 +77,9 @@ func posts(r *http.Request, gauges []string) bool {
 const ownersPin = "/api/pins/owner"
 
 // owners reports whether a request is for the owner alone: PINs, devices, what kit there is and where a gauge is asked,
-// backups, bundles but for one job's. What a hand does with the kit, such as a zero check or a loan, is not.
+// backups, the book as a bundle, a stranger's bundle. What a hand does with the kit, such as a zero check or a loan, is not.
 func owners(r *http.Request) bool {
-	if r.URL.Path == "/api/bundle" && r.URL.Query().Get("job") == "" || r.URL.Path == "/api/bundle/look" {
+	if q := r.URL.Query(); r.URL.Path == "/api/bundle" && q.Get("job") == "" && q.Get("machine") == "" || r.URL.Path == "/api/bundle/look" {
 		return true // the whole book, or a stranger's
 	}
 	if r.Method == http.MethodGet || r.Method == http.MethodHead {

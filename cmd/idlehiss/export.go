@@ -135,7 +135,7 @@ func (c *importCmd) Run(o outside) error {
 		return err
 	}
 	from := bundle.From{ReaderAt: f, Size: info.Size()}
-	var plan bundle.Plan
+	var plan bundle.Takeover
 	if c.Try {
 		plan, err = s.Bundles.Look(ctx, from)
 	} else {

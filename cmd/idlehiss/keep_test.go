@@ -95,7 +95,7 @@ func TestABundleGoesFromFolderToFolder(t *testing.T) {
 	ran(0, "export", "--job", job, "--data", here, "--out", zip) // beside the running shop
 	shut()
 	ran(2, "import", zip, "--try", "--data", there) // a look makes no shop
-	var plan bundle.Plan
+	var plan bundle.Takeover
 	for i, adds := range []bool{true, false} {
 		if err := json.Unmarshal([]byte(ran(0, "import", zip, "--data", there, "--json")), &plan); err != nil || !plan.Taken || plan.Adds != adds || plan.Jobs.New+plan.Jobs.Here != 1 {
 			t.Errorf("%d: %+v, %v", i, plan, err)

@@ -35,7 +35,7 @@ var documents = map[string]any{
 	"hunt":           hunt.Report{},
 	"passages":       passages.Report{},
 	"export":         exported{},
-	"import":         bundle.Plan{},
+	"import":         bundle.Takeover{},
 	"bundle":         bundle.Job{},
 }
 

@@ -136,20 +136,7 @@ func TestKillsLoseNothing(t *testing.T) {
 	defer func() { k.kill() }()
 	var ws []*writer
 	for i := range gaugesAtOnce {
-		g := sent[kit.Gauge](k, "/api/kit/gauges", stamped("Maren", map[string]any{"name": fmt.Sprintf("logger %d", i+1), "kind": "digital", "read": 0, "class": 1, "posted": true,
-			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}}))
-		j := sent[desk.Receipt](k, "/api/jobs", stamped("Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"}))
-		for _, s := range fetched[jobs.JobView](k, "/api/jobs/"+j.Of).Stages {
-			for _, x := range s.Ticks {
-				if x.Must && s.ID == "make-safe" {
-					sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/ticks", stamped("Maren", map[string]any{"item": x.ID, "on": true}))
-				}
-			}
-		}
-		sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/plan", stamped("Maren", map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "5 kPa/min"}))
-		h := sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/holds", stamped("Maren", map[string]any{"purpose": "test"}))
-		sent[desk.Receipt](k, "/api/holds/"+h.Of+"/events", stamped("Maren", map[string]any{"kind": "isolate"}))
-		ws = append(ws, &writer{gauge: g.ID, hold: h.Of, job: j.Of})
+		ws = append(ws, k.writer(i+1))
 	}
 	r := rand.New(rand.NewPCG(16, 16))
 	acked := 0
@@ -173,6 +160,24 @@ func TestKillsLoseNothing(t *testing.T) {
 	}
 }
 
+// writer is a gauge on a hold, with a hand at its job.
+func (k *killable) writer(n int) *writer {
+	g := sent[kit.Gauge](k, "/api/kit/gauges", stamped("Maren", map[string]any{"name": fmt.Sprintf("logger %d", n), "kind": "digital", "read": 0, "class": 1, "posted": true,
+		"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}}))
+	j := sent[desk.Receipt](k, "/api/jobs", stamped("Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", n), "complaint": "routine", "mark": "16"}))
+	for _, s := range fetched[jobs.JobView](k, "/api/jobs/"+j.Of).Stages {
+		for _, x := range s.Ticks {
+			if x.Must && s.ID == "make-safe" {
+				sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/ticks", stamped("Maren", map[string]any{"item": x.ID, "on": true}))
+			}
+		}
+	}
+	sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/plan", stamped("Maren", map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "5 kPa/min"}))
+	h := sent[desk.Receipt](k, "/api/jobs/"+j.Of+"/holds", stamped("Maren", map[string]any{"purpose": "test"}))
+	sent[desk.Receipt](k, "/api/holds/"+h.Of+"/events", stamped("Maren", map[string]any{"kind": "isolate"}))
+	return &writer{gauge: g.ID, hold: h.Of, job: j.Of}
+}
+
 // write sends what was not answered once more, and then new readings and remarks, until the program is killed.
 func (w *writer) write(ctx context.Context, k *killable) {
 	for _, e := range w.all {
@@ -181,18 +186,23 @@ func (w *writer) write(ctx context.Context, k *killable) {
 		}
 	}
 	for ctx.Err() == nil {
-		n := len(w.all) + 1
-		e := &entered{hold: w.hold, n: n, path: "/api/gauges/" + w.gauge + "/readings"}
-		e.body = stamped("logger", map[string]any{"readings": []map[string]any{{"value": 100 + float64(n)*1e-3, "unit": "kPa"}}})
-		if n%5 == 0 {
-			e = &entered{text: fmt.Sprintf("seen %d", n), path: "/api/jobs/" + w.job + "/remarks"}
-			e.body = stamped("Tomas", map[string]any{"stage": "hold", "text": e.text})
-		}
-		w.all = append(w.all, e)
-		if !w.deliver(k, e) {
+		if !w.deliver(k, w.next()) {
 			return
 		}
 	}
+}
+
+// next is what is sent next: a reading, or a remark.
+func (w *writer) next() *entered {
+	n := len(w.all) + 1
+	e := &entered{hold: w.hold, n: n, path: "/api/gauges/" + w.gauge + "/readings"}
+	e.body = stamped("logger", map[string]any{"readings": []map[string]any{{"value": 100 + float64(n)*1e-3, "unit": "kPa"}}})
+	if n%5 == 0 {
+		e = &entered{text: fmt.Sprintf("seen %d", n), path: "/api/jobs/" + w.job + "/remarks"}
+		e.body = stamped("Tomas", map[string]any{"stage": "hold", "text": e.text})
+	}
+	w.all = append(w.all, e)
+	return e
 }
 
 func (w *writer) deliver(k *killable, e *entered) bool {

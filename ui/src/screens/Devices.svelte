@@ -9,6 +9,7 @@
   import { p } from '../lib/routes';
   import { capital, day, dayTime } from '../lib/show';
   import Backups from '../parts/Backups.svelte';
+  import Bundles from '../parts/Bundles.svelte';
   import Certificate from '../parts/Certificate.svelte';
   import Loggers from '../parts/Loggers.svelte';
   import PinForm from '../parts/PinForm.svelte';
@@ -144,6 +145,7 @@
     <Loggers {owner} done={() => void door.refetch()} />
     <Certificate />
     <Backups {owner} />
+    {#if owner}<Bundles />{/if}
   {:else if door.error}
     <p class="py-2 text-vermilion" role="alert">{door.error.message}</p>
   {/if}

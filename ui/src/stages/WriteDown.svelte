@@ -82,6 +82,12 @@
   <h2 class="border-b border-rule">What leaves</h2>
   <ul class="flex flex-wrap gap-3 pt-3">
     <li><a class="btn" href="/api/jobs/{job.id}/paper" target="_blank" rel="noopener">Print the sheet</a></li>
+    <li><a class="btn" href="/api/bundle?job={job.id}" download>This job as a bundle</a></li>
+    <li>
+      <a class="btn" href="/api/bundle?machine={encodeURIComponent(job.machine)}" download
+        >All jobs on {job.machine} as a bundle</a
+      >
+    </li>
     {#each live.of(job.id) as h (h.id)}
       <li>
         <a class="btn" href="/api/holds/{h.id}/trace.csv" download>{named(h)} as CSV</a>

@@ -1,5 +1,6 @@
 // Talks to the server. Shapes come from the generated interface; nothing is typed by hand here.
 import { shutOut } from '../door.svelte';
+import { me } from '../me.svelte';
 import { capital } from '../show';
 import type { components, paths } from './schema';
 
@@ -23,6 +24,7 @@ export type Mark = Schemas['MarkView'];
 export type Plan = Schemas['PlanView'];
 export type PlanChoice = Schemas['Plan'];
 export type Door = Schemas['DoorView'];
+export type Takeover = Schemas['Takeover'];
 export type Keep = Schemas['KeepView'];
 export type Condition = Schemas['Condition'];
 export type KitItem = Schemas['ItemView'];
@@ -124,6 +126,17 @@ const atDoor = (path: string, body: object) =>
 export const enter = (given: { pin: string; name: string; person: string; borrowed: boolean }) =>
   atDoor('/api/door', given);
 export const leave = () => atDoor('/api/door/out', {});
+
+// sendBundle sends a bundle to be looked at, or to be taken over.
+export const sendBundle = (file: File, take: boolean, by: string) =>
+  call(
+    take ? '/api/bundle?' + new URLSearchParams({ by, device: me.device }).toString() : '/api/bundle/look',
+    {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/zip' },
+      body: file,
+    },
+  ) as Promise<Takeover>;
 
 export function get<P extends keyof paths>(
   path: P,

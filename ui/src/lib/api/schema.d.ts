@@ -39,6 +39,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job, a machine or the whole book as a bundle */
+        get: operations["bundle"];
+        put?: never;
+        /** Take a bundle over */
+        post: operations["take-bundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundle/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What taking a bundle over would do */
+        post: operations["look-at-bundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/certificate": {
         parameters: {
             query?: never;
@@ -3281,6 +3316,46 @@ export interface components {
             /** @description after the valves there were worked by hand */
             worked: boolean;
         };
+        TakenJob: {
+            /** Format: date-time */
+            at: string;
+            complaint: string;
+            /** Format: int64 */
+            holds: number;
+            id: string;
+            /** @enum {string} */
+            is: "new" | "more" | "here" | "other";
+            machine: string;
+            /** Format: int64 */
+            readings: number;
+            says: string;
+        };
+        Takeover: {
+            adds: boolean;
+            circuits: components["schemas"]["Tally"];
+            /** Format: int64 */
+            conflicts: number;
+            jobs: components["schemas"]["Tally"];
+            kit: components["schemas"]["Tally"];
+            listed: components["schemas"]["TakenJob"][];
+            machines: components["schemas"]["Tally"];
+            /** Format: date-time */
+            made: string;
+            /** Format: int64 */
+            more: number;
+            /** @enum {string} */
+            of: "job" | "machine" | "book";
+            program: string;
+            taken: boolean;
+        };
+        Tally: {
+            /** Format: int64 */
+            here: number;
+            /** Format: int64 */
+            kept: number;
+            /** Format: int64 */
+            new: number;
+        };
         Target: {
             over: boolean;
             /** Format: double */
@@ -3504,6 +3579,80 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    bundle: {
+        parameters: {
+            query?: {
+                job?: string;
+                machine?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A job, a machine or the whole book as a bundle */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    "take-bundle": {
+        parameters: {
+            query?: {
+                by?: string;
+                device?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description Take a bundle over */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Takeover"];
+                };
+            };
+        };
+    };
+    "look-at-bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description What taking a bundle over would do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Takeover"];
                 };
             };
         };

@@ -1,0 +1,125 @@
+package browser
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"os"
+	"path/filepath"
+	"sync/atomic"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"idlehiss/jobs"
+	"idlehiss/shop"
+)
+
+// A job leaves one shop as a bundle and is opened in another: first what would come of it, then all of it, and a second
+// time nothing.
+func TestABundleIsOpenedAndTakenOver(t *testing.T) {
+	t.Parallel()
+	there, here := serve(t, "serve", "--data", t.TempDir()), serve(t, "serve", "--data", t.TempDir())
+	job := safely(t, there, "Maren", map[string]any{"machine": "Bin carrier 4", "complaint": "loses coolant", "mark": "16"}).ID
+	sheet := open(t, there.url+"/jobs/"+job+"/write-down", 390, 844)
+	sheet.stage("write-down")
+	sheet.until("the two ways out", `document.querySelector('a[href="/api/bundle?job=`+job+`"]') && document.querySelector('a[href="/api/bundle?machine=Bin%20carrier%204"]')`)
+	sheet.fits("what leaves, on the phone")
+	folder := t.TempDir()
+	sent, noise := filepath.Join(folder, "sent.zip"), filepath.Join(folder, "noise.zip")
+	for file, raw := range map[string][]byte{sent: fetch(t, there, "/api/bundle?job="+job), noise: []byte("noise")} {
+		if err := os.WriteFile(file, raw, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p := open(t, here.url+"/devices", 1280, 800)
+	p.at("devices")
+	choose := func(file, mark string) {
+		t.Helper()
+		p.do(chromedp.SetUploadFiles(`[data-bundle] input[type=file]`, []string{file}))
+		p.until(mark, `document.querySelector('[data-bundle=`+mark+`]')`)
+	}
+	choose(noise, "refused")
+	choose(sent, "looked")
+	if rows := ask[[]shop.BookRow](t, here, "/api/book"); len(rows) != 0 {
+		t.Errorf("a look wrote %d jobs", len(rows))
+	}
+	p.scan("a bundle that was opened")
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-bundle=looked] [data-take]').click()`))
+	p.until("taken over", `document.querySelector('[data-bundle=taken]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-bundle=taken] a[href="/book"]').click()`))
+	p.at("book")
+	p.until("the job in the book", `document.querySelector('[data-rows="1"] a[href="/jobs/`+job+`"]')`)
+	p.do(chromedp.Navigate(here.url + "/devices"))
+	p.at("devices")
+	choose(sent, "looked")
+	p.until("nothing to take", `!document.querySelector('[data-take]')`)
+}
+
+// While the disk takes nothing every screen says so; what is pressed waits on the page and is kept once when it does.
+func TestThePageSaysThatNothingIsKept(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	job := told(t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Bin carrier 4", "complaint": "loses coolant", "mark": "16"})).ID
+	ticks := func(j jobs.JobView) (n int) {
+		for _, st := range j.Stages {
+			for _, x := range st.Ticks {
+				if x.Ticked {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	before := ticks(ask[jobs.JobView](t, s, "/api/jobs/"+job))
+	to, err := url.Parse(s.url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	// What the page is told on a full disk stands in front of the server.
+	var full atomic.Bool
+	full.Store(true)
+	behind := &httputil.ReverseProxy{FlushInterval: -1, Rewrite: func(r *httputil.ProxyRequest) {
+		r.Out.URL.Scheme, r.Out.URL.Host = to.Scheme, to.Host
+	}}
+	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch {
+		case full.Load() && r.Method == http.MethodPost:
+			w.Header().Set("Content-Type", "application/problem+json")
+			w.WriteHeader(http.StatusServiceUnavailable)
+			_, _ = w.Write([]byte(`{"status": 503, "detail": "this was not kept: the disk is full"}`))
+		case full.Load() && r.URL.Path == "/api/keep":
+			w.Header().Set("Content-Type", "application/json")
+			_, _ = w.Write([]byte(`{"stuck": true, "since": "2026-11-30T08:00:00Z", "why": "the disk is full: make room on it", "folder": "", "keep": 0, "backups": 0, "last": null, "late": false, "failed": ""}`))
+		default:
+			behind.ServeHTTP(w, r)
+		}
+	}))
+	t.Cleanup(func() {
+		front.CloseClientConnections()
+		front.Close()
+	})
+	p := open(t, front.URL+"/jobs/"+job+"/make-safe", 390, 844)
+	p.stage("make-safe")
+	p.until("the banner", `document.querySelector('[data-kept=stuck]')`)
+	p.fits("the banner on the phone")
+	p.scan("the banner")
+	p.ticks(1)
+	p.kept(1)
+	for _, at := range []string{"/wall", "/", "/book", "/devices"} {
+		p.do(chromedp.Navigate(front.URL + at))
+		p.until("the banner at "+at, `document.querySelector('[data-view][data-ready=true]') && document.querySelector('[data-kept=stuck]')`)
+	}
+	p.kept(1)
+	full.Store(false)
+	p.kept(0)
+	p.do(chromedp.Navigate(front.URL + "/book"))
+	p.at("book")
+	if p.is(`document.querySelector('[data-kept]')`) {
+		t.Error("the banner stays")
+	}
+	if after := ticks(ask[jobs.JobView](t, s, "/api/jobs/"+job)); after != before+1 {
+		t.Errorf("%d ticks in the book before, %d after one more was pressed", before, after)
+	}
+}
