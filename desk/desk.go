@@ -154,6 +154,15 @@ func Again[T any](ctx context.Context, d *Desk, w Write, content any) (answer T,
 	return answer, err == nil, err
 }
 
+// Ahead takes many readings down ahead of the hold that they belong to, so that others write in between.
+func (d *Desk) Ahead(ctx context.Context, holdID string, rs []logbook.Reading) error {
+	err := d.Book.AddAhead(ctx, holdID, rs)
+	if logbook.Refused(err) {
+		return Conflicts("this is on its way into the book already: wait a moment")
+	}
+	return err
+}
+
 // Take writes without a client's id, for what the server itself takes down, such as the
 // readings of a gauge. It returns once that is committed.
 func (d *Desk) Take(ctx context.Context, fn func(*logbook.Tx) error) error {

@@ -27,6 +27,9 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 		begun = own.Truncate(time.Microsecond)
 	}
 	at := func(t float64) time.Time { return begun.Add(seconds(t - first)) }
+	if err := r.desk.Ahead(ctx, id, rows(tr, r.desk.Stamp(w), at)); err != nil {
+		return desk.Receipt{}, err
+	}
 	receipt, ran, err := desk.Put(ctx, r.desk, w, content, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
 		now := st
 		st.At = begun
@@ -39,7 +42,7 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 		if err := tx.AddHold(h); err != nil {
 			return desk.Receipt{}, err
 		}
-		errs := []error{tx.AddReadings(rows(tr, st, at)...)}
+		errs := []error{tx.Arrived(id)}
 		for i, e := range tr.Events {
 			es := st
 			es.ID, es.At = fmt.Sprintf("%s-e%d", id, i), at(e.AtS)
@@ -48,7 +51,7 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 		return desk.Received(w, id, "holds"), errors.Join(append(errs, beside(tx, now))...)
 	})
 	if err != nil || !ran {
-		return receipt, err
+		return receipt, errors.Join(err, r.desk.Book.TakeBack(ctx, id))
 	}
 	h, err := r.desk.Book.Hold(ctx, id)
 	if err != nil {

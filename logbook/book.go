@@ -121,6 +121,9 @@ func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) e
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
+	if err := b.takeBackAll(ctx); err != nil && !errors.Is(err, ErrCannotKeep) {
+		return err
+	}
 	if err := os.WriteFile(filepath.Join(b.folder, lockFile), []byte(marked), 0o644); err != nil && !cannotKeep(err) {
 		return err
 	}
@@ -201,12 +204,19 @@ func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 
 // begin waits for its turn and begins a transaction; done ends it, undone where it was not committed.
 func (b *Book) begin(ctx context.Context) (tx *sql.Tx, done func(), err error) {
+	return b.beginOn(ctx, b.db)
+}
+
+// beginOn does so on the book, or on one connection to it.
+func (b *Book) beginOn(ctx context.Context, on interface {
+	BeginTx(context.Context, *sql.TxOptions) (*sql.Tx, error)
+}) (tx *sql.Tx, done func(), err error) {
 	select {
 	case b.turn <- struct{}{}:
 	case <-ctx.Done():
 		return nil, nil, ctx.Err()
 	}
-	if tx, err = b.db.BeginTx(ctx, nil); err != nil {
+	if tx, err = on.BeginTx(ctx, nil); err != nil {
 		<-b.turn
 		return nil, nil, err
 	}

@@ -174,3 +174,36 @@ func dump(t *testing.T, folder string, instead map[string]string) map[string][]s
 	}
 	return out
 }
+
+// A book of version 9, before there were owners and hands: every row of every table is there after it was carried over,
+// and a device that was signed in still is, as a hand.
+func TestABookOfVersion9KeepsEveryRow(t *testing.T) {
+	folder := t.TempDir()
+	unpack(t, "testdata/book-v9.db.gz", filepath.Join(folder, File))
+	db := raw(t, folder)
+	if _, err := db.Exec("INSERT INTO device(id, name, token, since, seen) VALUES ('d1', 'Ilse phone', x'0102', 1, 2)"); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	before := dump(t, folder, map[string]string{})
+	b := open(t, folder)
+	var role string
+	if err := b.db.QueryRow("SELECT role FROM device WHERE id = 'd1'").Scan(&role); err != nil || role != "hand" {
+		t.Errorf("%q, %v", role, err)
+	}
+	closeAll(t)
+	after := dump(t, folder, map[string]string{"device": "SELECT id, name, token, since, seen, out_at FROM device"})
+	n := 0
+	for table, rows := range before {
+		n += len(rows)
+		if !slices.Equal(rows, after[table]) {
+			t.Errorf("%s: %d rows of %d, or other ones", table, len(after[table]), len(rows))
+		}
+	}
+	if r, err := Check(context.Background(), filepath.Join(folder, File)); err != nil || !r.Sound() {
+		t.Errorf("%+v, %v", r, err)
+	}
+	if n < 5000 {
+		t.Errorf("only %d rows were looked at", n)
+	}
+}

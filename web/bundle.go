@@ -90,8 +90,10 @@ func takeBundle(c *gin.Context, do func(bundle.From) (bundle.Takeover, error)) {
 	}
 	defer os.Remove(file.Name())
 	defer file.Close()
-	_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(bundleIn)) // a recorder has none
+	conn := http.NewResponseController(c.Writer)
+	_ = conn.SetReadDeadline(time.Now().Add(bundleIn)) // a recorder has none
 	size, err := io.Copy(file, http.MaxBytesReader(c.Writer, c.Request.Body, largestBundle))
+	_ = conn.SetReadDeadline(time.Time{})
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
 		refused(c, http.StatusRequestEntityTooLarge, "this is larger than a bundle that a page may send: use idlehiss import")

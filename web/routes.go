@@ -263,7 +263,7 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	post(api, "found", "/api/jobs/{id}/steps/{step}", "Note what was found at a step", func(ctx context.Context, in *foundAt) (desk.Receipt, error) {
 		return j.Found(ctx, in.ID, in.Step, in.Body)
 	})
-	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: largestTrace},
+	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: largestTrace, BodyReadTimeout: -1},
 		func(ctx context.Context, in *with[jobs.Dropped]) (*out[jobs.DroppedView], error) {
 			return answer(j.Drop(ctx, in.ID, in.Body))
 		})

@@ -37,7 +37,7 @@ func book(t *testing.T, s *shop.Shop) *logbook.Book {
 }
 
 // serving opens a shop behind a handler.
-func serving(t *testing.T, o Options) (*shop.Shop, http.Handler) {
+func serving(t testing.TB, o Options) (*shop.Shop, http.Handler) {
 	t.Helper()
 	b, err := logbook.Open(context.Background(), t.TempDir())
 	if err != nil {

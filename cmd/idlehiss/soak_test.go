@@ -16,11 +16,13 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
 
 	"idlehiss/core/runsheet"
+	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/jobs"
 	"idlehiss/kit"
@@ -118,6 +120,7 @@ const gaugesAtOnce = 12
 type writer struct {
 	gauge, hold, job string
 	all              []*entered
+	done             atomic.Int64 // acknowledged
 }
 
 func stamped(by string, more map[string]any) map[string]any {
@@ -138,6 +141,7 @@ func TestKillsLoseNothing(t *testing.T) {
 	for i := range gaugesAtOnce {
 		ws = append(ws, k.writer(i+1))
 	}
+	backedUp(t, data, k, ws)
 	r := rand.New(rand.NewPCG(16, 16))
 	acked := 0
 	for round := range *soak {
@@ -157,6 +161,60 @@ func TestKillsLoseNothing(t *testing.T) {
 	t.Logf("%d kills: %d entries acknowledged, 0 lost, 0 doubled, 0 starts that needed help", *soak, acked)
 	if acked < 20**soak {
 		t.Errorf("only %d entries were acknowledged", acked)
+	}
+}
+
+// backedUp makes a backup while all write, restores it elsewhere, and holds it against what had been acknowledged: of
+// each writer it has all up to one entry, and none after it.
+func backedUp(t *testing.T, data string, k *killable, ws []*writer) {
+	t.Helper()
+	ctx, stop := context.WithCancel(t.Context())
+	var all sync.WaitGroup
+	for _, w := range ws {
+		all.Go(func() { w.write(ctx, k) })
+	}
+	for _, w := range ws {
+		for w.done.Load() < 20 && !t.Failed() {
+			time.Sleep(time.Millisecond)
+		}
+	}
+	var before []int64
+	for _, w := range ws {
+		before = append(before, w.done.Load())
+	}
+	file, elsewhere := filepath.Join(t.TempDir(), "kept.db"), filepath.Join(t.TempDir(), "shop")
+	code, _, errs := idlehiss("", "backup", file, "--data", data)
+	var after []int64
+	for _, w := range ws {
+		after = append(after, w.done.Load())
+	}
+	stop()
+	all.Wait()
+	if code != 0 {
+		t.Fatal(errs)
+	}
+	if code, _, errs = idlehiss("", "restore", file, "--data", elsewhere); code != 0 {
+		t.Fatal(errs)
+	}
+	b, err := logbook.Open(context.Background(), elsewhere)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer b.Close()
+	went := int64(0)
+	for i, w := range ws {
+		values, texts := inBook(t, b, w)
+		n := 0
+		for n < len(w.all) && w.all[n].times(values, texts) == 1 {
+			n++
+		}
+		if int64(n) < before[i] || int64(n) > after[i]+1 || len(values)+len(texts) != n {
+			t.Errorf("%d in the backup, %d of them one after the other; %d were acknowledged before it and %d after", len(values)+len(texts), n, before[i], after[i])
+		}
+		went += after[i] - before[i]
+	}
+	if went == 0 {
+		t.Error("nobody wrote while the backup was made")
 	}
 }
 
@@ -215,6 +273,7 @@ func (w *writer) deliver(k *killable, e *entered) bool {
 		return false
 	}
 	e.acked = true
+	w.done.Add(1)
 	return true
 }
 
@@ -231,25 +290,9 @@ func inTheBook(t *testing.T, data string, round int, ws []*writer) (acked int) {
 	}
 	defer b.Close()
 	for _, w := range ws {
-		values, texts := map[int]int{}, map[string]int{}
-		for x, err := range b.Readings(ctx, w.hold) {
-			if err != nil {
-				t.Fatal(err)
-			}
-			values[int(math.Round((x.Value-100)*1e3))]++
-		}
-		facts, err := b.Facts(ctx, w.job)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for _, f := range facts {
-			texts[f.Sentence]++
-		}
+		values, texts := inBook(t, b, w)
 		for _, e := range w.all {
-			kept := values[e.n]
-			if e.text != "" {
-				kept = texts[e.text]
-			}
+			kept := e.times(values, texts)
 			if e.acked {
 				acked++
 			}
@@ -272,4 +315,33 @@ func fetched[T any](k *killable, path string) (v T) {
 		k.t.Fatalf("%s: %d %v", path, r.StatusCode, err)
 	}
 	return v
+}
+
+// inBook is how often each reading and each remark of a writer is in a book.
+func inBook(t *testing.T, b *logbook.Book, w *writer) (values map[int]int, texts map[string]int) {
+	t.Helper()
+	values, texts = map[int]int{}, map[string]int{}
+	for x, err := range b.Readings(context.Background(), w.hold) {
+		if err != nil {
+			t.Fatal(err)
+		}
+		values[int(math.Round((x.Value-100)*1e3))]++
+	}
+	facts, err := b.Facts(context.Background(), w.job)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range facts {
+		if f.Subject == terms.AboutRemark {
+			texts[f.Sentence]++
+		}
+	}
+	return values, texts
+}
+
+func (e *entered) times(values map[int]int, texts map[string]int) int {
+	if e.text != "" {
+		return texts[e.text]
+	}
+	return values[e.n]
 }

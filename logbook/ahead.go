@@ -1,0 +1,107 @@
+package logbook
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strings"
+)
+
+// Many readings at once are taken down ahead of their hold, some at a time, so that others write in between. They are
+// nobody's until the hold is added; where that never comes they are taken out again, at the latest when the book is
+// opened the next time.
+
+// aheadOf names the setting that says that a hold's readings are ahead of it.
+const aheadOf = "ahead of "
+
+// aheadAtOnce are as many as are written while others wait: a few milliseconds.
+const aheadAtOnce = 400
+
+// AddAhead takes readings down ahead of their hold, which is added under the same id as its write.
+func (b *Book) AddAhead(ctx context.Context, holdID string, rs []Reading) error {
+	if has, err := b.Has(ctx, holdID); err != nil || has {
+		return err // it is answered as it was
+	}
+	if err := b.Batch(ctx, func(tx *Tx) error {
+		return tx.exec("INSERT INTO setting(name, value) VALUES (?, '')", aheadOf+holdID)
+	}); err != nil {
+		return err
+	}
+	if err := b.noted(b.addAhead(ctx, rs)); err != nil {
+		return errors.Join(err, b.TakeBack(context.WithoutCancel(ctx), holdID))
+	}
+	return nil
+}
+
+func (b *Book) addAhead(ctx context.Context, rs []Reading) error {
+	conn, err := b.db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	// Their hold is not there yet, and this connection alone does not ask for it.
+	if _, err := conn.ExecContext(ctx, "PRAGMA foreign_keys=0"); err != nil {
+		return err
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), "PRAGMA foreign_keys=1")
+	for len(rs) > 0 {
+		n := min(len(rs), aheadAtOnce)
+		if err := b.addSome(ctx, conn, rs[:n]); err != nil {
+			return err
+		}
+		rs = rs[n:]
+	}
+	return nil
+}
+
+func (b *Book) addSome(ctx context.Context, conn *sql.Conn, rs []Reading) error {
+	tx, done, err := b.beginOn(ctx, conn)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if err := (&Tx{ctx, tx}).AddReadings(rs...); err != nil {
+		return err
+	}
+	return b.commit(tx)
+}
+
+// Arrived ends that a hold's readings are ahead of it, in the write that adds it.
+func (t *Tx) Arrived(holdID string) error {
+	return t.exec("DELETE FROM setting WHERE name = ?", aheadOf+holdID)
+}
+
+// TakeBack takes readings out that are ahead of a hold that is not there.
+func (b *Book) TakeBack(ctx context.Context, holdID string) error {
+	return b.Batch(ctx, func(tx *Tx) error {
+		return errors.Join(tx.Arrived(holdID), tx.exec("DELETE FROM reading WHERE hold_id = ?1 AND NOT EXISTS (SELECT 1 FROM hold WHERE id = ?1)", holdID))
+	})
+}
+
+// takeBackAll takes out what a program that broke off left ahead of holds.
+func (b *Book) takeBackAll(ctx context.Context) error {
+	all, err := aheadIn(ctx, b.db)
+	for _, id := range all {
+		err = errors.Join(err, b.TakeBack(ctx, id))
+	}
+	return err
+}
+
+// aheadIn lists the holds that readings are ahead of.
+func aheadIn(ctx context.Context, from queryer) ([]string, error) {
+	rows, err := from.QueryContext(ctx, "SELECT name FROM setting WHERE name LIKE ?", aheadOf+"%")
+	if err != nil {
+		return nil, fmt.Errorf("what is ahead of holds: %w", err)
+	}
+	defer rows.Close()
+	var out []string
+	for rows.Next() {
+		var name string
+		if err := rows.Scan(&name); err != nil {
+			return nil, err
+		}
+		out = append(out, strings.TrimPrefix(name, aheadOf))
+	}
+	return out, rows.Err()
+}

@@ -1,0 +1,113 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"slices"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"idlehiss/desk"
+	"idlehiss/holds"
+)
+
+// BenchmarkBesideADroppedTrace: while a trace of 32 MB becomes a hold, or is refused for a row too many, or nothing comes, one page asks
+// for the bench and one writes remarks. What they wait is told: the median, 99 in 100, and the longest.
+func BenchmarkBesideADroppedTrace(tb *testing.B) {
+	for name, rows := range map[string]int{"alone": 0, "taken": holds.MostInFile, "refused": 2 * holds.MostInFile} {
+		tb.Run(name, func(tb *testing.B) { besideTrace(tb, rows) })
+	}
+}
+
+func besideTrace(tb *testing.B, rows int) {
+	_, h := serving(tb, Options{})
+	srv := httptest.NewServer(h)
+	defer srv.Close()
+	job := posted(tb, srv.URL+"/api/jobs", begin)
+	// Its rows are as long as they have to be for 32 MB.
+	var text strings.Builder
+	text.WriteString("time [s],pressure [kPa],logger\n")
+	pad := ""
+	if rows > 0 {
+		pad = strings.Repeat("x", (largestTrace-4096)/rows-24)
+	}
+	for i := range rows {
+		fmt.Fprintf(&text, "%d,%.3f,%s\n", i, 110-float64(i)*1e-5, pad)
+	}
+	var reads, writes []time.Duration
+	for tb.Loop() {
+		body, err := json.Marshal(map[string]any{"id": desk.NewID(), "by": "Maren", "device": "test", "name": "logger.csv", "text": text.String() + fmt.Sprintf("# %s\n", desk.NewID())})
+		if err != nil {
+			tb.Fatal(err)
+		}
+		var over atomic.Bool
+		var all sync.WaitGroup
+		beside := func(into *[]time.Duration, once func()) {
+			all.Go(func() {
+				for !over.Load() {
+					at := time.Now()
+					once()
+					*into = append(*into, time.Since(at))
+					time.Sleep(5 * time.Millisecond)
+				}
+			})
+		}
+		beside(&reads, func() {
+			r, err := http.Get(srv.URL + "/api/bench")
+			if err == nil {
+				_, err = io.Copy(io.Discard, r.Body)
+				r.Body.Close()
+			}
+			if err != nil {
+				tb.Error(err)
+			}
+		})
+		beside(&writes, func() {
+			posted(tb, srv.URL+"/api/jobs/"+job+"/remarks", fmt.Sprintf(`{"id": %q, "by": "Maren", "device": "test", "stage": "hold", "text": "seen"}`, desk.NewID()))
+		})
+		if rows == 0 {
+			time.Sleep(5 * time.Second)
+			over.Store(true)
+			all.Wait()
+			continue
+		}
+		r, err := http.Post(srv.URL+"/api/jobs/"+job+"/traces", "application/json", bytes.NewReader(body))
+		if err != nil {
+			tb.Fatal(err)
+		}
+		says, _ := io.ReadAll(r.Body)
+		r.Body.Close()
+		if taken := r.StatusCode == http.StatusOK; taken != (rows <= holds.MostInFile) {
+			tb.Fatalf("%d %s", r.StatusCode, says)
+		}
+		over.Store(true)
+		all.Wait()
+	}
+	for what, list := range map[string][]time.Duration{"read": reads, "write": writes} {
+		slices.Sort(list)
+		ms := func(share float64) float64 { return list[int(share*float64(len(list)-1))].Seconds() * 1e3 }
+		tb.ReportMetric(ms(0.5), what+"-p50-ms")
+		tb.ReportMetric(ms(0.99), what+"-p99-ms")
+		tb.ReportMetric(ms(1), what+"-max-ms")
+	}
+}
+
+func posted(tb testing.TB, url, body string) string {
+	r, err := http.Post(url, "application/json", strings.NewReader(body))
+	if err != nil {
+		tb.Fatal(err)
+	}
+	defer r.Body.Close()
+	var got desk.Receipt
+	if err := json.NewDecoder(r.Body).Decode(&got); err != nil || r.StatusCode != http.StatusOK {
+		tb.Fatalf("%s: %d %v", url, r.StatusCode, err)
+	}
+	return got.Of
+}
