@@ -9,6 +9,8 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"errors"
+	"log/slog"
+	"slices"
 	"strings"
 	"time"
 
@@ -22,9 +24,10 @@ import (
 // settings keep the hashes of the PINs.
 var settings = map[terms.Role]string{terms.Owner: "owner-pin", terms.Hand: "pin"}
 
-// How long a device is let in: while it is used; one that is borrowed, for a day's work.
+// How long a device is let in: while it is used, half a year at most; one that is borrowed, for a day's work.
 const (
 	unusedFor   = 30 * 24 * time.Hour
+	letInFor    = 180 * 24 * time.Hour
 	borrowedFor = 12 * time.Hour
 	seenEvery   = time.Minute // how exactly it is kept when a device was last there
 )
@@ -123,6 +126,7 @@ func (r *Room) SetPin(ctx context.Context, role terms.Role, pin string) (DoorVie
 	if err := SetPin(ctx, r.desk.Book, role, pin, r.Wall()); err != nil {
 		return DoorView{}, err
 	}
+	slog.Info("A PIN was set or taken away, and the devices of its role are out", "role", role)
 	r.desk.Tell(desk.DoorNews, desk.Changed{Changed: []string{string(role)}})
 	return r.Door(ctx)
 }
@@ -167,7 +171,7 @@ func (r *Room) Forgive(ctx context.Context) (DoorView, error) {
 // over reports whether a device's time is over.
 func (r *Room) over(d logbook.Device) bool {
 	now := r.Wall()
-	return d.Until != nil && !now.Before(*d.Until) || now.Sub(d.Seen) > unusedFor
+	return d.Until != nil && !now.Before(*d.Until) || now.Sub(d.Seen) > unusedFor || d.Role != terms.Logger && now.Sub(d.Since) > letInFor
 }
 
 // Entering is a device that wants to come in.
@@ -201,6 +205,7 @@ func (r *Room) Enter(ctx context.Context, in Entering) (token string, v DeviceVi
 		return "", v, err
 	}
 	if role == "" {
+		slog.Warn("A wrong PIN was entered", "from", in.From, "device", name)
 		r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
 		return "", v, desk.Refuse("pin", "that is not the PIN of this shop")
 	}
@@ -235,13 +240,26 @@ func (r *Room) check(ctx context.Context, pin string) (terms.Role, error) {
 	return "", nil
 }
 
+// mostDevices are let in at once; a shop has a dozen.
+const mostDevices = 200
+
 func (r *Room) admit(ctx context.Context, d logbook.Device) (token string, v DeviceView, err error) {
+	in, err := r.desk.Book.Devices(ctx)
+	if err != nil {
+		return "", v, err
+	}
+	if in = slices.DeleteFunc(in, r.over); len(in) >= mostDevices {
+		return "", v, desk.Conflicts("%d devices are in, and no more are let in: sign out those that are not used, under Devices", len(in))
+	}
 	raw := make([]byte, 32)
 	if _, err := rand.Read(raw); err != nil {
 		return "", v, err
 	}
 	token = base64.RawURLEncoding.EncodeToString(raw)
 	err = r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.AddDevice(d, tokenHash(token)) })
+	if err == nil {
+		slog.Info("A device was let in", "id", d.ID, "name", d.Name, "as", d.Role)
+	}
 	r.desk.Tell(desk.DoorNews, desk.Changed{ID: "in", Changed: []string{"devices"}})
 	return token, deviceView(d), err
 }
@@ -291,6 +309,7 @@ func (r *Room) SignOut(ctx context.Context, id string) (DoorView, error) {
 	if err != nil {
 		return DoorView{}, err
 	}
+	slog.Info("A device was signed out", "id", id)
 	r.desk.Tell(desk.DoorNews, desk.Changed{ID: id, Changed: []string{"devices"}})
 	return r.Door(ctx)
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"log/slog"
 	"net/http"
 	"strings"
 	"time"
@@ -42,6 +43,9 @@ func (o Options) guarded(s *shop.Shop) gin.HandlerFunc {
 				refuse(c, err)
 				c.Abort()
 			case !v.owner(pins) && !(v.here && !pins[terms.Owner] && path == ownersPin):
+				if v.device != nil {
+					slog.Warn("A device asked for what is the owner's", "id", v.device.ID, "name", v.device.Name, "path", path)
+				}
 				refused(c, http.StatusForbidden, "this is the owner's: enter the owner's PIN under Devices")
 			}
 		}

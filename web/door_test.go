@@ -75,7 +75,7 @@ func enter(t *testing.T, h http.Handler, addr, pin string, header ...string) []s
 
 func TestEachIsLetInToWhatIsItsOwn(t *testing.T) {
 	h := serve(t).Config.Handler
-	for _, path := range []string{"/api/book", "/api/events", "/api/kit/loans.ics", "/api/holds/x/trace.csv", "/api/devices", "/api/keep", "/openapi.json", "/schemas/JobView.json"} {
+	for _, path := range []string{"/api/book", "/api/events", "/api/kit/loans.ics", "/api/holds/x/trace.csv", "/api/devices", "/api/keep", "/api/bundle", "/api/bundle?job=first-write-1", "/openapi.json", "/schemas/JobView.json"} {
 		w := want(t, path+" to a stranger", from(h, phone, "GET", path, ""), http.StatusUnauthorized)
 		if w.Header().Get("Cache-Control") != "no-store" {
 			t.Errorf("%s may be kept on the way: %v", path, w.Header())
@@ -91,12 +91,18 @@ func TestEachIsLetInToWhatIsItsOwn(t *testing.T) {
 	}
 	hand, owner := enter(t, h, "192.0.2.78:1", handsPin), enter(t, h, "192.0.2.79:1", ownersPhrase)
 	gauge := `{"id": "gauge-write-1", "by": "", "device": "", "name": "Posted gauge", "kind": "digital", "read": 0, "class": 1, "posted": true, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 0.1, "numbered": 50}]}`
-	for path, body := range map[string]string{"/api/pins/hand": `{"pin": "582249"}`, "/api/pins/owner": `{"pin": ""}`, "/api/devices/x/out": "{}", "/api/loggers": `{"name": "l", "gauges": ["g"]}`, "/api/wrong-pins/forget": "{}", "/api/keep/backup": "{}", "/api/kit/gauges": gauge} {
+	for path, body := range map[string]string{"/api/pins/hand": `{"pin": "582249"}`, "/api/pins/owner": `{"pin": ""}`, "/api/devices/x/out": "{}", "/api/loggers": `{"name": "l", "gauges": ["g"]}`, "/api/wrong-pins/forget": "{}", "/api/keep/backup": "{}", "/api/kit/gauges": gauge, "/api/bundle": "x", "/api/bundle/look": "x"} {
 		want(t, "a hand at "+path, from(h, phone, "POST", path, body, hand...), http.StatusForbidden)
 		want(t, "this computer without the owner at "+path, from(h, here, "POST", path, body), http.StatusForbidden)
 		want(t, "nobody at "+path, from(h, phone, "POST", path, body), http.StatusUnauthorized)
 	}
 	want(t, "a hand's job", from(h, phone, "POST", "/api/jobs", begin, hand...), http.StatusOK)
+	want(t, "a hand's bundle of a job", from(h, phone, "GET", "/api/bundle?job=first-write-1", "", hand...), http.StatusOK)
+	want(t, "a hand's bundle of a machine", from(h, phone, "GET", "/api/bundle?machine=Bin+carrier+4", "", hand...), http.StatusOK)
+	want(t, "the whole book to a hand", from(h, phone, "GET", "/api/bundle", "", hand...), http.StatusForbidden)
+	want(t, "the whole book to the owner", from(h, phone, "GET", "/api/bundle", "", owner...), http.StatusOK)
+	want(t, "no bundle, from the owner", from(h, phone, "POST", "/api/bundle", "x", owner...), http.StatusUnprocessableEntity)
+	want(t, "a bundle of nobody", from(h, phone, "GET", "/api/bundle?job=nobody", "", hand...), http.StatusNotFound)
 	want(t, "this computer's bench", from(h, here, "GET", "/api/bench", ""), http.StatusOK)
 
 	// A logger posts to its own gauge and does nothing else.
@@ -188,6 +194,12 @@ func TestSessionsEnd(t *testing.T) {
 	}{{11 * time.Hour, 200, 200}, {2 * time.Hour, 200, 401}, {29 * 24 * time.Hour, 200, 401}, {29 * 24 * time.Hour, 200, 401}, {31 * 24 * time.Hour, 401, 401}} {
 		if now = now.Add(c.after); in(used) != c.used || in(borrowed) != c.borrowed {
 			t.Errorf("%v later: used %d, borrowed %d", c.after, in(used), in(borrowed))
+		}
+	}
+	daily := enter(t, h, phone, handsPin)
+	for day := range 180 {
+		if now = now.Add(24 * time.Hour); (in(daily) == http.StatusOK) != (day < 179) {
+			t.Fatalf("used every day, on the %dth: %d", day+1, in(daily))
 		}
 	}
 	before := enter(t, h, phone, handsPin)

@@ -3,15 +3,19 @@ package web
 import (
 	"context"
 	"crypto/tls"
+	"encoding/json"
 	"fmt"
 	"io"
 	"net"
 	"net/http"
 	"os"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
+
+	"idlehiss/holds"
 )
 
 // Five hundred clients that send half a body hold up nobody: the shop's page and bench are answered meanwhile.
@@ -171,5 +175,29 @@ func TestOneAddressDoesNotFillTheServer(t *testing.T) {
 	}
 	if _, ok := arrive("192.0.2.7:4003"); ok {
 		t.Error("one that came in and closed made room for two")
+	}
+}
+
+// A trace file with a line too many is refused as it comes, at its field; one that is not is taken.
+func TestATraceWithALineTooManyIsRefused(t *testing.T) {
+	srv := serve(t)
+	send(t, srv.URL+"/api/jobs", begin)
+	drop := func(rows int) (int, map[string]any) {
+		var text strings.Builder
+		text.WriteString(`time [s],pressure [kPa]\n`)
+		for i := range rows {
+			fmt.Fprintf(&text, `%d,110\n`, i)
+		}
+		return send(t, srv.URL+"/api/jobs/first-write-1/traces", `{"id": "trace-write-`+strconv.Itoa(rows)+`", "by": "Maren", "device": "test", "name": "logger.csv", "text": "`+text.String()+`"}`)
+	}
+	if status, v := drop(1000); status != http.StatusOK || v["hold_id"] == "" {
+		t.Errorf("%d %v", status, v)
+	}
+	for _, rows := range []int{holds.MostInFile + 1, mostLines + 1, 3 * mostLines} {
+		status, v := drop(rows)
+		where, _ := json.Marshal(v["errors"])
+		if status != http.StatusUnprocessableEntity || !strings.Contains(string(where), "body.text") {
+			t.Errorf("%d rows: %d %v", rows, status, v)
+		}
 	}
 }

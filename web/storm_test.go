@@ -124,7 +124,11 @@ func (s *storm) request(method, path string, op *huma.Operation) *http.Request {
 	}
 	body := ""
 	if op.RequestBody != nil {
-		body = s.value(op.RequestBody.Content["application/json"].Schema, "", 0)
+		if in := op.RequestBody.Content["application/json"]; in != nil {
+			body = s.value(in.Schema, "", 0)
+		} else {
+			body = s.one([]string{"PK\x03\x04 no more", "PK\x05\x06" + strings.Repeat("\x00", 18), "{}"})
+		}
 		switch s.IntN(60) {
 		case 0:
 			body = body[:len(body)/2]

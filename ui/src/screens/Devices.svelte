@@ -140,7 +140,9 @@
       {:else}
         <p class="py-2 text-mute">No other device is signed in.</p>
       {/each}
-      <p class="py-2 small text-mute">One that is not used for 30 days is out by itself.</p>
+      <p class="py-2 small text-mute">
+        One that is not used for 30 days, or was let in half a year ago, is out by itself.
+      </p>
     </section>
     <Loggers {owner} done={() => void door.refetch()} />
     <Certificate />
