@@ -97,11 +97,13 @@ licences: ui/node_modules/.ready
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/... ./shop
 
-# What docs/keeping.md and docs/SECURITY.md tell of: fifty kills under load, a hundred thousand requests that nobody
-# would send. Some minutes.
+# What docs/keeping.md and docs/SECURITY.md tell of: fifty kills under load, a disk that fills up, a hundred thousand
+# requests that nobody would send, and changed bundles. Some minutes.
 soak:
 	go test ./cmd/idlehiss -run KillsLose -v -soak 50 -timeout 30m
+	go test ./cmd/idlehiss -run FullOrReadOnly -v
 	go test ./web -run NoRequestBreaks -v -requests 100000 -timeout 60m
+	go test ./demo -run AChangedBundle -v -mutants 1500 -timeout 60m
 
 # Plays the judge against thousands of holds and writes docs/judge.md: some minutes.
 study:

@@ -19,17 +19,17 @@ import (
 
 // Takeover is what taking a bundle over would add, or has added.
 type Takeover struct {
-	Of        Of        `json:"of"`
-	Made      time.Time `json:"made"`
-	Program   string    `json:"program"`
-	Taken     bool      `json:"taken"` // it is in the book
-	Adds      bool      `json:"adds"`  // there is something in it that is not here
-	Jobs      Tally     `json:"jobs"`
-	More      int       `json:"more"`      // jobs that are here and go on in the bundle
-	Conflicts int       `json:"conflicts"` // jobs that differ: with one nothing is taken over
-	Machines  Tally     `json:"machines"`
-	Kit       Tally     `json:"kit"`
-	Circuits  Tally     `json:"circuits"`
+	Of        Of         `json:"of"`
+	Made      time.Time  `json:"made"`
+	Program   string     `json:"program"`
+	Taken     bool       `json:"taken"` // it is in the book
+	Adds      bool       `json:"adds"`  // there is something in it that is not here
+	Jobs      Tally      `json:"jobs"`
+	More      int        `json:"more"`      // jobs that are here and go on in the bundle
+	Conflicts int        `json:"conflicts"` // jobs that differ: with one nothing is taken over
+	Machines  Tally      `json:"machines"`
+	Kit       Tally      `json:"kit"`
+	Circuits  Tally      `json:"circuits"`
 	Listed    []TakenJob `json:"listed"` // what becomes of each job, those that conflict first, the first two hundred
 }
 

@@ -265,6 +265,9 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	})
 	huma.Register(api, huma.Operation{OperationID: "drop-trace", Method: http.MethodPost, Path: "/api/jobs/{id}/traces", Summary: "A trace file becomes a finished hold", DefaultStatus: http.StatusOK, MaxBodyBytes: largestTrace, BodyReadTimeout: -1},
 		func(ctx context.Context, in *with[jobs.Dropped]) (*out[jobs.DroppedView], error) {
+			if text, ok := ctx.Value(textOf{}).(string); ok {
+				in.Body.Text = text
+			}
 			return answer(j.Drop(ctx, in.ID, in.Body))
 		})
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bufio"
 	"context"
 	"crypto/tls"
 	"encoding/json"
@@ -199,5 +200,56 @@ func TestATraceWithALineTooManyIsRefused(t *testing.T) {
 		if status != http.StatusUnprocessableEntity || !strings.Contains(string(where), "body.text") {
 			t.Errorf("%d rows: %d %v", rows, status, v)
 		}
+	}
+}
+
+// Who sends a trace when as many as can be are on their way is told when to come again, and everything else goes on.
+func TestAFifthTraceIsToldToWait(t *testing.T) {
+	was := costlyWait
+	costlyWait = 50 * time.Millisecond
+	srv := serve(t)
+	costlyWait = was
+	send(t, srv.URL+"/api/jobs", begin)
+	drop := func(n int) (int, map[string]any) {
+		return send(t, srv.URL+"/api/jobs/first-write-1/traces", fmt.Sprintf(`{"id": "trace-write-%d", "by": "", "device": "", "name": "a.csv", "text": "time [s],pressure [kPa]\n0,%d\n1,110\n2,110\n3,110\n"}`, n, 100+n))
+	}
+	// Twice as many as can be send half a body: one half of them stays, the other is told to wait.
+	var half []net.Conn
+	told := make(chan string, 2*costlyAtOnce)
+	for range 2 * costlyAtOnce {
+		c, err := net.Dial("tcp", srv.Listener.Addr().String())
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer c.Close()
+		fmt.Fprintf(c, "POST /api/jobs/first-write-1/traces HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{")
+		half = append(half, c)
+		go func() {
+			line, _ := bufio.NewReader(c).ReadString('\n') // nothing where it is closed first
+			told <- line
+		}()
+	}
+	for range costlyAtOnce {
+		if line := <-told; !strings.Contains(line, "429") {
+			t.Errorf("told %q", line)
+		}
+	}
+	if status, v := drop(1); status != http.StatusTooManyRequests {
+		t.Errorf("one more: %d %v", status, v)
+	}
+	r, err := http.Get(srv.URL + "/api/bench")
+	if err != nil || r.StatusCode != http.StatusOK {
+		t.Fatalf("the bench: %v %v", r, err)
+	}
+	r.Body.Close()
+	for _, c := range half {
+		c.Close()
+	}
+	status, v := http.StatusTooManyRequests, map[string]any{}
+	for n := 0; n < 200 && status == http.StatusTooManyRequests; n++ { // until it is seen that they are gone
+		status, v = drop(1000 + n)
+	}
+	if status != http.StatusOK {
+		t.Errorf("when they are gone: %d %v", status, v)
 	}
 }

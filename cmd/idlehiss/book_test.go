@@ -119,7 +119,7 @@ func apart(a, b *judge.Interval) bool {
 func TestExportAndTheOneLockOnAFolder(t *testing.T) {
 	data := t.TempDir()
 	job, hold, called, shut := kept(t, data)
-	_, beside, errs := idlehiss("", "export", hold, "--data", data) // which only reads
+	_, beside, _ := idlehiss("", "export", hold, "--data", data) // which only reads
 	for _, args := range [][]string{{"import", "book_test.go", "--data", data}, {"serve", "--data", data, "--addr", "127.0.0.1:0"}} {
 		if code, out, errs := idlehiss("", args...); code != 1 || out != "" || !strings.Contains(errs, "another idlehiss has") || !strings.Contains(errs, "stop it first") {
 			t.Errorf("%v beside a running shop: exit %d, %q, %q", args, code, out, errs)
