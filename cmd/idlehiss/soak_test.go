@@ -110,7 +110,7 @@ type entered struct {
 	body  map[string]any
 	hold  string // of a reading
 	n     int    // of it: kPa over 100, in thousandths; no other has the same
-	text  string // of a remark
+	text  string // of a remark, a finding or a press; no other has the same
 	acked bool
 }
 
@@ -250,14 +250,19 @@ func (w *writer) write(ctx context.Context, k *killable) {
 	}
 }
 
-// next is what is sent next: a reading, or a remark.
+// next is what is sent next: as a rule a reading of the gauge; else a remark, what was found at a part, or a press.
 func (w *writer) next() *entered {
 	n := len(w.all) + 1
 	e := &entered{hold: w.hold, n: n, path: "/api/gauges/" + w.gauge + "/readings"}
 	e.body = stamped("logger", map[string]any{"readings": []map[string]any{{"value": 100 + float64(n)*1e-3, "unit": "kPa"}}})
-	if n%5 == 0 {
-		e = &entered{text: fmt.Sprintf("seen %d", n), path: "/api/jobs/" + w.job + "/remarks"}
-		e.body = stamped("Tomas", map[string]any{"stage": "hold", "text": e.text})
+	text := fmt.Sprintf("seen %d", n)
+	switch n % 9 {
+	case 3:
+		e = &entered{text: text, path: "/api/jobs/" + w.job + "/remarks", body: stamped("Tomas", map[string]any{"stage": "hold", "text": text})}
+	case 5:
+		e = &entered{text: text, path: "/api/jobs/" + w.job + "/looks", body: stamped("Tomas", map[string]any{"part": "radiator", "method": "wet-hand", "seen": false, "note": text})}
+	case 7:
+		e = &entered{text: text, path: "/api/holds/" + w.hold + "/events", body: stamped("Tomas", map[string]any{"kind": text})}
 	}
 	w.all = append(w.all, e)
 	return e
@@ -317,7 +322,7 @@ func fetched[T any](k *killable, path string) (v T) {
 	return v
 }
 
-// inBook is how often each reading and each remark of a writer is in a book.
+// inBook is how often each reading, and each remark, finding and press of a writer is in a book.
 func inBook(t *testing.T, b *logbook.Book, w *writer) (values map[int]int, texts map[string]int) {
 	t.Helper()
 	values, texts = map[int]int{}, map[string]int{}
@@ -334,6 +339,22 @@ func inBook(t *testing.T, b *logbook.Book, w *writer) (values map[int]int, texts
 	for _, f := range facts {
 		if f.Subject == terms.AboutRemark {
 			texts[f.Sentence]++
+		}
+	}
+	looks, err := b.Observations(context.Background(), w.job)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, o := range looks {
+		texts[o.Note]++
+	}
+	events, err := b.Events(context.Background(), w.hold)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range events {
+		if strings.HasPrefix(e.Kind, "seen ") {
+			texts[e.Kind]++
 		}
 	}
 	return values, texts
