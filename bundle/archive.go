@@ -124,7 +124,7 @@ func (a *archive) decode(name string, into any) error {
 	return nil
 }
 
-// strict reads one JSON document without a field that nobody knows.
+// strict reads one JSON document that has no other fields than it should.
 func strict(raw []byte, into any) error {
 	d := json.NewDecoder(bytes.NewReader(raw))
 	d.DisallowUnknownFields()

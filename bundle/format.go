@@ -4,7 +4,6 @@
 package bundle
 
 import (
-	"encoding/json"
 	"fmt"
 	"regexp"
 	"time"
@@ -134,6 +133,3 @@ func mostOf(name string) int64 {
 	}
 	return 0
 }
-
-// plain is JSON on one line, as what stands in it was written.
-func plain(v any) ([]byte, error) { return json.Marshal(v) }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"io"
 	"maps"
@@ -122,7 +123,7 @@ func (r *Room) Write(ctx context.Context, out io.Writer, f Found) error {
 	if err := r.writeCircuits(w, circuits); err != nil {
 		return err
 	}
-	raw, err := plain(w.m)
+	raw, err := json.Marshal(w.m)
 	if err != nil {
 		return err
 	}
@@ -166,7 +167,7 @@ func (r *Room) writeJob(ctx context.Context, w *writer, job logbook.Whole) ([]by
 			return nil, err
 		}
 	}
-	raw, err := plain(out)
+	raw, err := json.Marshal(out)
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +183,7 @@ func (r *Room) writeMachines(ctx context.Context, w *writer, ids []string) error
 		}
 		all = append(all, m)
 	}
-	raw, err := plain(all)
+	raw, err := json.Marshal(all)
 	if err != nil {
 		return err
 	}
@@ -216,7 +217,7 @@ func (r *Room) writeKit(ctx context.Context, w *writer, whole bool, named map[st
 			k.Notes = append(k.Notes, n)
 		}
 	}
-	raw, err := plain(k)
+	raw, err := json.Marshal(k)
 	if err != nil {
 		return err
 	}
