@@ -36,7 +36,7 @@ func (s *sums) of(w Way) string {
 
 // The study of docs/passages.md: on every housing that has tests of its own, every leak is found by every way, no escape
 // that is meant is blamed, and to one leak and to two the plan needs six tenths of the whole sheet at most, and (the harder one) less than
-// the file's order broken off and than one seal at a time. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
+// the file's order broken off and than one seal at a time; to one leak at most 15 in 100 more than no order can go below. On lift housings and valve blocks, which are what it is for, it needs two thirds of the file's order at most.
 func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	if testing.Short() {
 		t.Skip("thousands of plays")
@@ -47,6 +47,7 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	}
 	var whole, housings [2][3]sums // by how ears are, by how many leak
 	played := 0
+	bound := 0.0
 	for i := range all {
 		for _, on := range []bool{false, true} {
 			so := map[string]bool{}
@@ -59,6 +60,8 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 				continue
 			}
 			r := rand.New(rand.NewPCG(uint64(i), 15))
+			least := h.Least() * float64(*plays/2)
+			bound += least
 			var here [2][3]sums
 			for n := range *plays {
 				leaks := h.Draw(r, 1+n%2)
@@ -85,6 +88,9 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 					if c.Family == "housing" {
 						housings[k][n].add(*x)
 					}
+					if n == 1 && k == 0 {
+						t.Logf("%s: least %.1f, %.2f of the file's order", c.ID, least/float64(*plays/2), least/x.minutes[AsFiled])
+					}
 					t.Logf("| %s, %s | %d | %.0f %% | %.1f | %s | %s | %s | %s | %d |", c.ID, map[bool]string{true: "all options", false: "none"}[on], n, 100*[]float64{0, missed}[k], x.minutes[Planned]/float64(*plays/2), x.of(Sheet), x.of(AsFiled), x.of(Excusing), x.of(OneByOne), x.wrong)
 				}
 			}
@@ -92,6 +98,12 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	}
 	if played < 400 {
 		t.Errorf("only %d were played", played)
+	}
+	// Leaks are drawn: a housing's own plays may come out below what its odds say, the sum of all by a twentieth at most.
+	one := whole[0][1].minutes
+	t.Logf("all, 1 leaking: no order needs less than %.2f of the file's; the plan needs %.2f of that least", bound/one[AsFiled], one[Planned]/bound)
+	if one[Planned] < 0.95*bound || one[Planned] > 1.15*bound {
+		t.Errorf("minutes to one leak: planned %.0f, and no order needs less than %.0f", one[Planned], bound)
 	}
 	for n := 1; n < 3; n++ {
 		for k, x := range [][3]sums{whole[0], whole[1], housings[0], housings[1]} {

@@ -1,0 +1,122 @@
+package study
+
+import (
+	"maps"
+	"math"
+	"math/bits"
+	"slices"
+)
+
+// Least is what no way of choosing tests can go below in the mean over one leak drawn by the file's odds, minutes: the
+// best of all orders, worked out backwards over every set of seals that may leak. It is for somebody who knows that
+// exactly one leaks, never mishears, mends on suspicion wherever that pays, and is told by a wrong mend of all seals
+// that no test tells from it. Nobody has all of that: it is a bound and no aim.
+func (h Housing) Least() float64 {
+	p := h.plans[Planned]
+	var seals [][]float64 // odds of each group's
+	sum := 0.0
+	for _, id := range p.Seals {
+		for len(seals) <= h.group[id] {
+			seals = append(seals, nil)
+		}
+		seals[h.group[id]] = append(seals[h.group[id]], h.odds[id])
+		sum += h.odds[id]
+	}
+	l := least{known: map[position]float64{}}
+	for _, odds := range seals {
+		share := 0.0
+		for _, x := range odds {
+			share += x / sum
+		}
+		l.odds, l.acts = append(l.odds, share), append(l.acts, actsMinutes(odds))
+	}
+	enter := func(from int) (row []float64) {
+		for i := range p.Tests {
+			minutes, _ := p.Tests[i].After(h.c, nil)
+			if from >= 0 {
+				minutes, _ = p.Tests[i].After(h.c, &p.Tests[from])
+			}
+			row = append(row, minutes)
+		}
+		return row
+	}
+	for i := range p.Tests {
+		at := map[string]uint64{}
+		for _, id := range p.Seals {
+			at[p.Tests[i].Out[id]] |= 1 << h.group[id]
+		}
+		var split []uint64
+		for _, place := range slices.Sorted(maps.Keys(at)) {
+			split = append(split, at[place])
+		}
+		back, _ := p.Tests[i].Back(h.c)
+		l.splits, l.enter, l.back = append(l.splits, split), append(l.enter, enter(i)), append(l.back, back)
+	}
+	l.enter, l.back = append(l.enter, enter(-1)), append(l.back, 0)
+	return l.from(position{1<<len(l.odds) - 1, len(p.Tests)})
+}
+
+// position is which groups may leak yet, a bit for each, and the test done last; as many as there are tests: none yet.
+type position struct {
+	may  uint64
+	last int
+}
+
+type least struct {
+	odds   []float64   // of each group, of sum 1
+	acts   []float64   // what tells its seals apart, minutes
+	splits [][]uint64  // of each test, the groups that show the same
+	enter  [][]float64 // from test to test, minutes
+	back   []float64
+	known  map[position]float64
+}
+
+func (l *least) share(may uint64) (w float64) {
+	for ; may != 0; may &= may - 1 {
+		w += l.odds[bits.TrailingZeros64(may)]
+	}
+	return w
+}
+
+// from is what is to be expected until the leak is mended and everything put back.
+func (l *least) from(at position) float64 {
+	if m, known := l.known[at]; known {
+		return m
+	}
+	best, all := math.Inf(1), l.share(at.may)
+	for may := at.may; may != 0; may &= may - 1 {
+		g := bits.TrailingZeros64(may)
+		right := l.odds[g] / all
+		m := right * (l.acts[g] + l.back[at.last])
+		if other := at.may &^ (1 << g); other != 0 {
+			m += (1 - right) * (wrongMendMinutes + l.from(position{other, at.last}))
+		}
+		best = min(best, m)
+	}
+	for t, split := range l.splits {
+		if slices.ContainsFunc(split, func(x uint64) bool { return x&at.may == at.may }) {
+			continue // it tells nothing
+		}
+		m := l.enter[at.last][t]
+		for _, x := range split {
+			if x &= at.may; x != 0 && m < best {
+				m += l.share(x) / all * l.from(position{x, t})
+			}
+		}
+		best = min(best, m)
+	}
+	l.known[at] = best
+	return best
+}
+
+// actsMinutes is what is to be expected in a group whose seals are tried one after the other, the likeliest first.
+func actsMinutes(odds []float64) float64 {
+	odds = slices.Sorted(slices.Values(odds))
+	slices.Reverse(odds)
+	sum, m := 0.0, 0.0
+	for i, x := range odds {
+		sum += x
+		m += float64(i) * actMinutes * x
+	}
+	return m / sum
+}
