@@ -14,6 +14,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"iter"
 	"time"
 
 	"github.com/google/uuid"
@@ -50,6 +51,7 @@ type Desk struct {
 	GaugesAt  gauges.Allowed   // where gauges may be asked
 	AmbientPa float64          // air pressure at the shop, absolute
 	Tell      func(Topic, any) // sends to every open page; never waits
+	Others    Others
 	pen       pen
 }
 
@@ -155,8 +157,8 @@ func Again[T any](ctx context.Context, d *Desk, w Write, content any) (answer T,
 }
 
 // Ahead takes many readings down ahead of the hold that they belong to, so that others write in between.
-func (d *Desk) Ahead(ctx context.Context, holdID string, rs []logbook.Reading) error {
-	err := d.Book.AddAhead(ctx, holdID, rs)
+func (d *Desk) Ahead(ctx context.Context, holdID string, rs iter.Seq[logbook.Reading]) error {
+	err := d.Book.AddAhead(ctx, holdID, rs, d.Others.GiveWay)
 	if logbook.Refused(err) {
 		return Conflicts("this is on its way into the book already: wait a moment")
 	}

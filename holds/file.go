@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"iter"
 	"math"
 	"time"
 
@@ -14,12 +15,15 @@ import (
 	"idlehiss/logbook"
 )
 
+// aWhile is as many readings of a file as are worked through before others get their turn.
+const aWhile = 2000
+
 // MostInFile is as many readings as the book takes in at once.
 const MostInFile = 200_000
 
-// TakeFile makes a trace a finished hold under an id, judges and calls it. beside
+// TakeFile makes a trace a finished hold under an id that is the content's own, judges and calls it. beside
 // writes what belongs with it into the same transaction.
-func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginning, tr *trace.Trace, content any, beside func(*logbook.Tx, logbook.Stamp) error) (desk.Receipt, error) {
+func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginning, tr *trace.Trace, beside func(*logbook.Tx, logbook.Stamp) error) (desk.Receipt, error) {
 	first, last := tr.Span()
 	w.ID = id
 	begun := r.desk.Stamp(w).At.Add(-seconds(last - first)).Truncate(time.Microsecond)
@@ -27,10 +31,11 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 		begun = own.Truncate(time.Microsecond)
 	}
 	at := func(t float64) time.Time { return begun.Add(seconds(t - first)) }
-	if err := r.desk.Ahead(ctx, id, rows(tr, r.desk.Stamp(w), at)); err != nil {
+	readings := rows(tr, r.desk.Stamp(w), at)
+	if err := r.desk.Ahead(ctx, id, readings); err != nil {
 		return desk.Receipt{}, err
 	}
-	receipt, ran, err := desk.Put(ctx, r.desk, w, content, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+	receipt, ran, err := desk.Put(ctx, r.desk, w, nil, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
 		now := st
 		st.At = begun
 		h, err := b.Encode(st)
@@ -57,12 +62,22 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 	if err != nil {
 		return receipt, err
 	}
-	return receipt, r.callFile(ctx, h)
+	return receipt, r.callFile(ctx, h, readings)
 }
 
 // callFile judges a hold that came whole.
-func (r *Room) callFile(ctx context.Context, h logbook.Hold) error {
-	rec, err := read(ctx, r.desk, h)
+func (r *Room) callFile(ctx context.Context, h logbook.Hold, readings iter.Seq[logbook.Reading]) error {
+	rec, err := readWith(ctx, r.desk, h, func(yield func(logbook.Reading, error) bool) {
+		n := 0
+		for x := range readings {
+			if n++; n%aWhile == 0 {
+				r.desk.Others.GiveWay()
+			}
+			if !yield(x, nil) {
+				return
+			}
+		}
+	})
 	if err != nil {
 		return err
 	}
@@ -88,13 +103,17 @@ func (r *Room) callFile(ctx context.Context, h logbook.Hold) error {
 func seconds(s float64) time.Duration { return time.Duration(math.Round(s*1e6)) * time.Microsecond }
 
 // rows are a trace's readings and temperatures as the book keeps them.
-func rows(tr *trace.Trace, st logbook.Stamp, at func(float64) time.Time) []logbook.Reading {
-	var out []logbook.Reading
-	for i, x := range tr.Readings {
-		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: "file"})
+func rows(tr *trace.Trace, st logbook.Stamp, at func(float64) time.Time) iter.Seq[logbook.Reading] {
+	return func(yield func(logbook.Reading) bool) {
+		for i, x := range tr.Readings {
+			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: "file"}) {
+				return
+			}
+		}
+		for i, x := range tr.Temperature {
+			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"}) {
+				return
+			}
+		}
 	}
-	for i, x := range tr.Temperature {
-		out = append(out, logbook.Reading{HoldID: st.ID, Gauge: int(Thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"})
-	}
-	return out
 }

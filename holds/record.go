@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"iter"
 	"math"
 	"slices"
 	"time"
@@ -104,6 +105,11 @@ func begin(h logbook.Hold, machine string, b snapshot.Basis) (record, error) {
 
 // read brings a whole record from the book.
 func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
+	return readWith(ctx, d, h, d.Book.Readings(ctx, h.ID))
+}
+
+// readWith is for readings that are at hand, each gauge's in the order in which they were taken down.
+func readWith(ctx context.Context, d *desk.Desk, h logbook.Hold, readings iter.Seq2[logbook.Reading, error]) (record, error) {
 	j, err := d.Book.Job(ctx, h.JobID)
 	if err != nil {
 		return record{}, err
@@ -120,14 +126,14 @@ func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
 	if err != nil {
 		return rec, err
 	}
-	return rec, rec.fill(ctx, d.Book)
+	return rec, rec.fill(ctx, d.Book, readings)
 }
 
-func (rec *record) fill(ctx context.Context, book *logbook.Book) (err error) {
+func (rec *record) fill(ctx context.Context, book *logbook.Book, readings iter.Seq2[logbook.Reading, error]) (err error) {
 	var kept struct{ Readings int } // of an ended hold, by its digest
 	_ = json.Unmarshal(rec.hold.Digest, &kept)
 	rec.side(Near).all = make([]reading, 0, kept.Readings)
-	for r, err := range book.Readings(ctx, rec.hold.ID) {
+	for r, err := range readings {
 		if err != nil {
 			return err
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"io"
 	"strings"
 
 	"idlehiss/core/runsheet"
@@ -36,8 +37,10 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	if err != nil {
 		return DroppedView{}, err
 	}
-	sum := sha256.Sum256([]byte(jobID + "\n" + in.Text))
-	v := DroppedView{HoldID: "trace-" + hex.EncodeToString(sum[:12])}
+	sum := sha256.New()
+	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(jobID + "\n")}) // a hash takes everything
+	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(in.Text)})       // in pieces: not all of it once more
+	v := DroppedView{HoldID: "trace-" + hex.EncodeToString(sum.Sum(nil)[:12])}
 	for _, h := range f.rows {
 		v.Known = v.Known || h.ID == v.HoldID
 	}
@@ -56,7 +59,7 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 		aim = &p.Target
 	}
 	v.Says = runsheet.FileSays(in.Name, tr, aim)
-	_, err = r.holds.TakeFile(ctx, v.HoldID, in.Write, b, tr, in.Text, func(tx *logbook.Tx, st logbook.Stamp) error {
+	_, err = r.holds.TakeFile(ctx, v.HoldID, in.Write, b, tr, func(tx *logbook.Tx, st logbook.Stamp) error {
 		return addFact(tx, st, jobID, entry{"file", terms.AboutFile, v.HoldID, terms.HoldStage, terms.FromFile, v.Says, in.Name})
 	})
 	return v, err

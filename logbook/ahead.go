@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"iter"
 	"strings"
 )
 
@@ -16,10 +17,11 @@ import (
 const aheadOf = "ahead of "
 
 // aheadAtOnce are as many as are written while others wait: a few milliseconds.
-const aheadAtOnce = 400
+const aheadAtOnce = 200
 
-// AddAhead takes readings down ahead of their hold, which is added under the same id as its write.
-func (b *Book) AddAhead(ctx context.Context, holdID string, rs []Reading) error {
+// AddAhead takes readings down ahead of their hold, which is added under the same id as its write. Between some and the
+// next it waits as long as it is told to.
+func (b *Book) AddAhead(ctx context.Context, holdID string, rs iter.Seq[Reading], wait func()) error {
 	if has, err := b.Has(ctx, holdID); err != nil || has {
 		return err // it is answered as it was
 	}
@@ -28,13 +30,13 @@ func (b *Book) AddAhead(ctx context.Context, holdID string, rs []Reading) error 
 	}); err != nil {
 		return err
 	}
-	if err := b.noted(b.addAhead(ctx, rs)); err != nil {
+	if err := b.noted(b.addAhead(ctx, rs, wait)); err != nil {
 		return errors.Join(err, b.TakeBack(context.WithoutCancel(ctx), holdID))
 	}
 	return nil
 }
 
-func (b *Book) addAhead(ctx context.Context, rs []Reading) error {
+func (b *Book) addAhead(ctx context.Context, rs iter.Seq[Reading], wait func()) error {
 	conn, err := b.db.Conn(ctx)
 	if err != nil {
 		return err
@@ -45,14 +47,18 @@ func (b *Book) addAhead(ctx context.Context, rs []Reading) error {
 		return err
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "PRAGMA foreign_keys=1")
-	for len(rs) > 0 {
-		n := min(len(rs), aheadAtOnce)
-		if err := b.addSome(ctx, conn, rs[:n]); err != nil {
+	some := make([]Reading, 0, aheadAtOnce)
+	for r := range rs {
+		if some = append(some, r); len(some) < aheadAtOnce {
+			continue
+		}
+		if err := b.addSome(ctx, conn, some); err != nil {
 			return err
 		}
-		rs = rs[n:]
+		some = some[:0]
+		wait()
 	}
-	return nil
+	return b.addSome(ctx, conn, some)
 }
 
 func (b *Book) addSome(ctx context.Context, conn *sql.Conn, rs []Reading) error {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 )
@@ -34,12 +35,12 @@ func TestReadingsAheadOfTheirHold(t *testing.T) {
 		}
 	}
 	for _, id := range []string{"came", "refused", "broke-off"} {
-		if err := b.AddAhead(ctx, id, ahead(id)); err != nil {
+		if err := b.AddAhead(ctx, id, slices.Values(ahead(id)), func() {}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	check(0)
-	if err := b.AddAhead(ctx, "refused", ahead("refused")); !Refused(err) {
+	if err := b.AddAhead(ctx, "refused", slices.Values(ahead("refused")), func() {}); !Refused(err) {
 		t.Errorf("a second time on its way: %v", err)
 	}
 	if err := add("came", nil); err != nil {
@@ -53,7 +54,7 @@ func TestReadingsAheadOfTheirHold(t *testing.T) {
 	}
 	stopped, cancel := context.WithCancel(ctx)
 	cancel()
-	if err := b.AddAhead(stopped, "stopped", ahead("stopped")); err == nil {
+	if err := b.AddAhead(stopped, "stopped", slices.Values(ahead("stopped")), func() {}); err == nil {
 		t.Error("it went on")
 	}
 	closeAll(t)

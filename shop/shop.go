@@ -154,3 +154,6 @@ func (s *Shop) run(ctx context.Context) {
 		}
 	}
 }
+
+// Others are those that are answered just now.
+func (s *Shop) Others() *desk.Others { return &s.desk.Others }

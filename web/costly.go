@@ -15,6 +15,7 @@ import (
 
 	"idlehiss/desk"
 	"idlehiss/holds"
+	"idlehiss/shop"
 )
 
 // A trace file takes memory and a processor for longer than a moment, so a few are read at a time; whoever comes when
@@ -34,10 +35,15 @@ func isCostly(r *http.Request) bool {
 	return job && what == "traces"
 }
 
-func costly() gin.HandlerFunc {
+// costly also counts everybody else, for whom such a file gives way.
+func costly(s *shop.Shop) gin.HandlerFunc {
 	taken, most := make(chan struct{}, costlyAtOnce), costlyWait
 	return func(c *gin.Context) {
 		if !isCostly(c.Request) {
+			if c.Request.URL.Path != eventsPath { // which are never answered
+				defer s.Others().In()()
+				c.Next()
+			}
 			return
 		}
 		wait := time.NewTimer(most)
@@ -45,7 +51,7 @@ func costly() gin.HandlerFunc {
 		select {
 		case taken <- struct{}{}:
 			defer func() { <-taken }()
-			if thin(c) {
+			if thin(c, s.Others()) {
 				c.Next()
 			}
 		case <-wait.C:
@@ -60,18 +66,27 @@ func costly() gin.HandlerFunc {
 // mostLines is as many as a trace file may have that goes into the book: its readings, and its events and comments.
 const mostLines = holds.MostInFile + 20_000
 
+// atOnce is how much of a file is read before others get their turn, bytes.
+const atOnce = 1 << 20
+
 // errTooLong ends the reading of a trace file at the first line too many.
 var errTooLong = errors.New("too many lines")
 
 // lines counts the ends of lines in a JSON text that goes by.
 type lines struct {
 	io.Reader
+	others  *desk.Others
 	n       int
+	past    int // bytes since others had their turn
 	escaped bool
 }
 
 func (l *lines) Read(p []byte) (int, error) {
 	n, err := l.Reader.Read(p)
+	if l.past += n; l.past > atOnce {
+		l.past = 0
+		l.others.GiveWay()
+	}
 	for _, c := range p[:n] {
 		if l.escaped && c == 'n' {
 			l.n++
@@ -85,14 +100,14 @@ func (l *lines) Read(p []byte) (int, error) {
 }
 
 // thin reads a trace file in, and refuses one that is too long before the rest of it is read.
-func thin(c *gin.Context) bool {
+func thin(c *gin.Context, others *desk.Others) bool {
 	conn := http.NewResponseController(c.Writer)
 	_ = conn.SetReadDeadline(time.Now().Add(traceIn)) // a recorder has none
 	defer func() { _ = conn.SetReadDeadline(time.Time{}) }()
 	body := http.MaxBytesReader(c.Writer, c.Request.Body, largestTrace)
 	var whole bytes.Buffer
 	whole.Grow(int(min(max(c.Request.ContentLength, 0), largestTrace)))
-	_, err := whole.ReadFrom(&lines{Reader: body})
+	_, err := whole.ReadFrom(&lines{Reader: body, others: others})
 	var large *http.MaxBytesError
 	switch {
 	case errors.Is(err, errTooLong):
@@ -107,6 +122,7 @@ func thin(c *gin.Context) bool {
 		c.Abort()
 		return false
 	}
+	others.GiveWay()
 	c.Request.Body = io.NopCloser(bytes.NewReader(apart(c, whole.Bytes())))
 	return true
 }

@@ -17,6 +17,9 @@ import (
 // breath is how often a silent stream is told that it is alive.
 const breath = 15 * time.Second
 
+// eventsPath is where they come from.
+const eventsPath = "/api/events"
+
 // stream sends the page's events until it leaves. A page that comes back names
 // the last one it saw and is sent the rest, or told to start over.
 func stream(c *gin.Context, s *shop.Shop) {

@@ -28,7 +28,7 @@ func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(recovered, o.guard, o.guarded(s), costly())
+	r.Use(recovered, o.guard, o.guarded(s), costly(s))
 	cfg := huma.DefaultConfig("Idle Hiss", "1")
 	cfg.DocsPath = ""
 	cfg.CreateHooks = nil
@@ -40,7 +40,7 @@ func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	bundleRoutes(r, api, s)
 	described(api.OpenAPI().Components.Schemas, "#/components/schemas/")
 	o.doorRoutes(r, s)
-	r.GET("/api/events", func(c *gin.Context) { stream(c, s) })
+	r.GET(eventsPath, func(c *gin.Context) { stream(c, s) })
 	r.GET("/api/kit/loans.ics", func(c *gin.Context) { loans(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
 	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })

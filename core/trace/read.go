@@ -40,10 +40,14 @@ func (f *Fault) Error() string {
 // columns into gauge pressure where the file has no ambient column. The file is
 // taken whole or refused whole with a *Fault.
 func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
-	raw, err := io.ReadAll(r)
-	if err != nil {
+	var whole bytes.Buffer
+	if l, ok := r.(interface{ Len() int }); ok {
+		whole.Grow(l.Len() + bytes.MinRead)
+	}
+	if _, err := whole.ReadFrom(r); err != nil {
 		return nil, err
 	}
+	raw := whole.Bytes()
 	raw = commented(bytes.TrimPrefix(raw, []byte("\ufeff")))
 	t := &Trace{Settings: settings(raw)}
 	header, comma := firstLine(raw), ','

@@ -1,0 +1,28 @@
+package desk
+
+import (
+	"sync/atomic"
+	"time"
+)
+
+// Others counts what is being answered just now, so that work that takes long gives way to it.
+type Others struct{ n atomic.Int64 }
+
+// How long work gives way at a time, and how often it looks. Whatever waits for ever, it goes on.
+const (
+	giveWay = 5 * time.Millisecond
+	looks   = 500 * time.Microsecond
+)
+
+// In counts one; out ends it.
+func (o *Others) In() (out func()) {
+	o.n.Add(1)
+	return func() { o.n.Add(-1) }
+}
+
+// GiveWay waits while others are answered.
+func (o *Others) GiveWay() {
+	for waited := time.Duration(0); waited < giveWay && o.n.Load() > 0; waited += looks {
+		time.Sleep(looks)
+	}
+}
