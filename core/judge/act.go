@@ -47,9 +47,10 @@ var actBeliefs = [...]struct{ weight, low, high float64 }{
 }
 
 // Acts says of every act of the hold what it did to the loss. Each is fitted from the turns before it
-// until it is undone: what was done long before tells nothing of it.
+// until it is undone: what was done long before tells nothing of it. What was said before more was pumped in
+// stays said.
 func (l *Live) Acts() []ActReport {
-	out := []ActReport{}
+	out := append([]ActReport{}, l.actsPast...)
 	hold := l.HoldReadings()
 	if len(hold) < leastFits {
 		return out

@@ -190,6 +190,30 @@ func TestActsRightUponOneAnotherAreTold(t *testing.T) {
 			t.Errorf("%s: %s, slower at %.3f, %+v before, %+v after", a.Event, a.Verdict, a.OddsSlower, a.Before, a.After)
 		}
 	}
+	// More is pumped in: what was told stays told, and what is done from then on is told by what was read from then on.
+	last := l.tr.Readings[len(l.tr.Readings)-1].AtS
+	for _, e := range []trace.Event{{AtS: last + 1, Kind: trace.ActOver}, {AtS: last + 2, Kind: trace.Stroke}, {AtS: last + 4, Kind: trace.TopUp}} {
+		l.Event(e)
+	}
+	p = 100e3
+	for s := range 145 {
+		if s == 100 {
+			l.Event(trace.Event{AtS: last + 6 + 100, Kind: "act:e"})
+		}
+		if s < 100 {
+			p -= 120
+		}
+		l.Reading(trace.Reading{AtS: last + 6.5 + float64(s), GaugePa: math.Round((p+80*rng.NormFloat64())/100) * 100})
+	}
+	more := l.Acts()
+	if len(more) != len(acts)+1 || more[len(acts)].Verdict != ActSlower || more[len(acts)].Over {
+		t.Fatalf("after the top-up: %+v", more)
+	}
+	for i, a := range acts {
+		if b := more[i]; b.Event != a.Event || b.Verdict != a.Verdict || !b.Over {
+			t.Errorf("%s was %s, after the top-up %s %s, over %v", a.Event, a.Verdict, b.Event, b.Verdict, b.Over)
+		}
+	}
 }
 
 // The time that is promised before an act is kept, and no mark crossed is evidence.

@@ -27,6 +27,7 @@ type Live struct {
 	warmth   warmth
 	nowS     float64                   // how late it is, where no reading says so
 	acts     map[trace.Event]ActReport // that nothing later can change
+	actsPast []ActReport               // of what was held before the last pumping
 	actHeldS float64                   // s: how old the hold was when actIs was worked out
 	actIs    *float64                  // for how long an act would be watched
 	acting   bool                      // something is done to a part: what follows is no longer the circuit as it was
@@ -57,6 +58,10 @@ func (l *Live) Event(e trace.Event) {
 		if l.q.HoldFrom == nil && !l.over {
 			if e.Kind == trace.TopUp && len(l.run.bins) >= leastBins {
 				l.past = append(l.past, l.run.segment())
+			}
+			l.actsPast = l.Acts()
+			for i := range l.actsPast {
+				l.actsPast[i].Over = true
 			}
 			l.restart()
 		}
