@@ -39,7 +39,7 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 	}
 	sum := sha256.New()
 	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(jobID + "\n")}) // a hash takes everything
-	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(in.Text)})       // in pieces: not all of it once more
+	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(in.Text)})      // in pieces: not all of it once more
 	v := DroppedView{HoldID: "trace-" + hex.EncodeToString(sum.Sum(nil)[:12])}
 	for _, h := range f.rows {
 		v.Known = v.Known || h.ID == v.HoldID

@@ -64,7 +64,7 @@ func (w words) act(a ActReport) string {
 	case a.MoreS != nil:
 		return fmt.Sprintf("Watch about %s more.", quantity.Duration(*a.MoreS))
 	}
-	return "Cannot tell yet with this gauge. Watch on."
+	return "Cannot tell yet. Watch on; where little pressure is left, undo it, top up, watch a while, and do it again."
 }
 
 func (w words) reason(x Reason) string {
