@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"iter"
 	"sync/atomic"
 	"time"
 )
@@ -24,5 +25,23 @@ func (o *Others) In() (out func()) {
 func (o *Others) GiveWay() {
 	for waited := time.Duration(0); waited < giveWay && o.n.Load() > 0; waited += looks {
 		time.Sleep(looks)
+	}
+}
+
+// aWhile is as many as are worked through before others get their turn.
+const aWhile = 2000
+
+// Giving goes through a list at hand as through what is read from the book, and gives way every while.
+func Giving[T any](o *Others, list iter.Seq[T]) iter.Seq2[T, error] {
+	return func(yield func(T, error) bool) {
+		n := 0
+		for x := range list {
+			if n++; n%aWhile == 0 {
+				o.GiveWay()
+			}
+			if !yield(x, nil) {
+				return
+			}
+		}
 	}
 }

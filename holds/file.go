@@ -15,9 +15,6 @@ import (
 	"idlehiss/logbook"
 )
 
-// aWhile is as many readings of a file as are worked through before others get their turn.
-const aWhile = 2000
-
 // MostInFile is as many readings as the book takes in at once.
 const MostInFile = 200_000
 
@@ -67,17 +64,7 @@ func (r *Room) TakeFile(ctx context.Context, id string, w desk.Write, b Beginnin
 
 // callFile judges a hold that came whole.
 func (r *Room) callFile(ctx context.Context, h logbook.Hold, readings iter.Seq[logbook.Reading]) error {
-	rec, err := readWith(ctx, r.desk, h, func(yield func(logbook.Reading, error) bool) {
-		n := 0
-		for x := range readings {
-			if n++; n%aWhile == 0 {
-				r.desk.Others.GiveWay()
-			}
-			if !yield(x, nil) {
-				return
-			}
-		}
-	})
+	rec, err := read(ctx, r.desk, h, desk.Giving(&r.desk.Others, readings))
 	if err != nil {
 		return err
 	}

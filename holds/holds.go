@@ -67,7 +67,7 @@ func (r *Room) start(rec record, sent shownSoFar) (*keeper, error) {
 
 // resume takes a running hold up again after the process was away.
 func (r *Room) resume(ctx context.Context, h logbook.Hold) error {
-	rec, err := read(ctx, r.desk, h)
+	rec, err := read(ctx, r.desk, h, r.desk.Book.Readings(ctx, h.ID))
 	if err != nil {
 		return err
 	}
@@ -234,7 +234,7 @@ func (r *Room) picture(ctx context.Context, id string) (*picture, error) {
 // fromBook reads a hold. What was said of one that has ended stands; a newer judge does
 // not rewrite it. One that was never called is judged now.
 func (r *Room) fromBook(ctx context.Context, h logbook.Hold) (*picture, error) {
-	rec, err := read(ctx, r.desk, h)
+	rec, err := read(ctx, r.desk, h, r.desk.Book.Readings(ctx, h.ID))
 	if err != nil {
 		return nil, fmt.Errorf("the hold %s: %w", h.ID, err)
 	}

@@ -103,13 +103,8 @@ func begin(h logbook.Hold, machine string, b snapshot.Basis) (record, error) {
 	return rec, nil
 }
 
-// read brings a whole record from the book.
-func read(ctx context.Context, d *desk.Desk, h logbook.Hold) (record, error) {
-	return readWith(ctx, d, h, d.Book.Readings(ctx, h.ID))
-}
-
-// readWith is for readings that are at hand, each gauge's in the order in which they were taken down.
-func readWith(ctx context.Context, d *desk.Desk, h logbook.Hold, readings iter.Seq2[logbook.Reading, error]) (record, error) {
+// read brings a whole record from the book. Its readings are each gauge's in the order in which they were taken down.
+func read(ctx context.Context, d *desk.Desk, h logbook.Hold, readings iter.Seq2[logbook.Reading, error]) (record, error) {
 	j, err := d.Book.Job(ctx, h.JobID)
 	if err != nil {
 		return record{}, err
@@ -395,11 +390,5 @@ func (rec *record) proof() bool { return rec.hold.Purpose == terms.RigProof }
 
 // speaking are the gauges of a hold that speak by themselves.
 func (rec *record) speaking() []kit.Gauge {
-	var out []kit.Gauge
-	for _, g := range rec.rig.gauges() {
-		if g.ByItself() {
-			out = append(out, g)
-		}
-	}
-	return out
+	return slices.DeleteFunc(rec.rig.gauges(), func(g kit.Gauge) bool { return !g.ByItself() })
 }
