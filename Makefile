@@ -52,13 +52,13 @@ test: build browser lint go-test fuzz
 # detector would then not see.
 # The long tests of core, which run one thing at a time, run without it; `make race` leaves
 # nothing out. Some tests mostly wait, so there are more of them at once than processors.
-RACE    = CGO_ENABLED=1 go test -race -gcflags='modernc.org/sqlite/lib=-race=false' -gcflags='golang.org/x/crypto/blowfish=-race=false' -timeout 20m
+RACE    = CGO_ENABLED=1 go test -race -gcflags='modernc.org/sqlite/lib=-race=false' -gcflags='golang.org/x/crypto/blowfish=-race=false' -timeout 40m
 CORE    = $(filter idlehiss/core/%,$(shell go list ./...))
 BROWSER = idlehiss/browser
 go-test:
 	$(RACE) -p 3 $(filter-out $(BROWSER) $(CORE),$(shell go list ./...))
 	$(RACE) -short $(CORE)
-	go test -timeout 20m -parallel 3 $(BROWSER) $(CORE)
+	go test -timeout 40m -parallel 3 $(BROWSER) $(CORE)
 
 race:
 	$(RACE) $(filter-out $(BROWSER),$(shell go list ./...))
