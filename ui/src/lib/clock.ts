@@ -5,6 +5,7 @@ import { get } from './api/client';
 let base = Date.now();
 let since = performance.now();
 let speed = 1;
+let known = false;
 
 export async function setClock(): Promise<void> {
   const before = performance.now();
@@ -13,6 +14,7 @@ export async function setClock(): Promise<void> {
   speed = c.speed;
   base = new Date(c.now).getTime() + ((after - before) / 2) * speed;
   since = after;
+  known = true;
 }
 
 // now is the moment of the server's clock, ms since the epoch.
@@ -20,7 +22,8 @@ export function now(): number {
   return base + (performance.now() - since) * speed;
 }
 
-// moment is now as a write carries it.
-export function moment(): string {
-  return new Date(now()).toISOString();
+// moment is now as a write carries it: none until the server's clock is known, for this device's own may be wrong, and
+// without one it counts from when it arrives.
+export function moment(): { at?: string } {
+  return known ? { at: new Date(now()).toISOString() } : {};
 }

@@ -158,7 +158,7 @@ if (stored) {
 
 // stamped is what every write carries: id, who, from where, and the moment of pressing.
 export function stamped<T extends object>(content: T) {
-  return { id: newId(), by: me.by, device: me.device, at: moment(), ...content };
+  return { id: newId(), by: me.by, device: me.device, ...moment(), ...content };
 }
 
 // send queues a write, tries to deliver everything that waits, and gives the id it made.
