@@ -95,7 +95,7 @@
           }}>Wet, but it ran down from above</KeyButton
         >
       {/if}
-      <details class="pt-1">
+      <details class="mt-2">
         <summary class="flex min-h-11 items-center small">What was seen, and whether it belongs there</summary
         >
         <div class="flex flex-wrap gap-2">
