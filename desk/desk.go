@@ -51,7 +51,7 @@ type Desk struct {
 	GaugesAt  gauges.Allowed   // where gauges may be asked
 	AmbientPa float64          // air pressure at the shop, absolute
 	Tell      func(Topic, any) // sends to every open page; never waits
-	Others    Others
+	Others    Others           // who is being answered now
 	pen       pen
 }
 

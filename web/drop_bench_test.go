@@ -21,7 +21,7 @@ import (
 )
 
 // BenchmarkBesideADroppedTrace: while a trace of 32 MB becomes a hold, or is refused for a row too many, or nothing comes, one page asks
-// for the bench and one writes remarks, each every 5 ms. What they wait is told: the median, 99 in 100, and the longest.
+// for the bench and one writes remarks, each 5 ms after it was answered. What they wait is told: the median, 99 in 100, and the longest.
 func BenchmarkBesideADroppedTrace(tb *testing.B) {
 	for name, rows := range map[string]int{"alone": 0, "taken": holds.MostInFile, "refused": 2 * holds.MostInFile} {
 		tb.Run(name, func(tb *testing.B) { besideTrace(tb, rows) })
@@ -120,7 +120,7 @@ func besideTrace(tb *testing.B, rows int) {
 }
 
 // stolen is how long another machine on the same metal had this one's processors, hundredths of a second: a look
-// meanwhile waited for that and says nothing. 0 where the system does not tell.
+// meanwhile is left out. That drops long looks sooner than short ones: the longest that is left may be too low. 0 where the system does not tell.
 func stolen() (n int) {
 	raw, err := os.ReadFile("/proc/stat")
 	if f := strings.Fields(string(raw[:min(len(raw), 200)])); err == nil && len(f) > 8 {

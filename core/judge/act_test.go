@@ -190,7 +190,7 @@ func TestActsRightUponOneAnotherAreTold(t *testing.T) {
 			t.Errorf("%s: %s, slower at %.3f, %+v before, %+v after", a.Event, a.Verdict, a.OddsSlower, a.Before, a.After)
 		}
 	}
-	// More is pumped in: what was told stays told, and what is done from then on is told by what was read from then on.
+	// After a top-up earlier verdicts stand, and a new act is judged by the readings after the top-up alone.
 	last := l.tr.Readings[len(l.tr.Readings)-1].AtS
 	for _, e := range []trace.Event{{AtS: last + 1, Kind: trace.ActOver}, {AtS: last + 2, Kind: trace.Stroke}, {AtS: last + 4, Kind: trace.TopUp}} {
 		l.Event(e)

@@ -9,8 +9,8 @@ import (
 
 // Least is what no way of choosing tests can go below in the mean over one leak drawn by the file's odds, minutes: the
 // best of all orders, worked out backwards over every set of seals that may leak. It is for somebody who knows that
-// exactly one leaks, never mishears, mends on suspicion wherever that pays, and is told by a wrong mend of all seals
-// that no test tells from it. Nobody has all of that: it is a bound and no aim.
+// exactly one leaks, never mishears, mends on suspicion wherever that pays, and learns from a wrong mend that the seals
+// which no test tells from it are sound too. Nobody has all of that: it is a bound and no aim.
 func (h Housing) Least() float64 {
 	p := h.plans[Planned]
 	var seals [][]float64 // odds of each group's
