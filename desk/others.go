@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"io"
 	"iter"
 	"sync/atomic"
 	"time"
@@ -26,6 +27,27 @@ func (o *Others) GiveWay() {
 	for waited := time.Duration(0); waited < giveWay && o.n.Load() > 0; waited += looks {
 		time.Sleep(looks)
 	}
+}
+
+// atOnce is how much is read from a stream before others get their turn, bytes.
+const atOnce = 256 << 10
+
+// Reading reads a stream, and gives way every while.
+func (o *Others) Reading(r io.Reader) io.Reader { return &polite{Reader: r, others: o} }
+
+type polite struct {
+	io.Reader
+	others *Others
+	past   int // bytes since others had their turn
+}
+
+func (p *polite) Read(b []byte) (int, error) {
+	n, err := p.Reader.Read(b)
+	if p.past += n; p.past > atOnce {
+		p.past = 0
+		p.others.GiveWay()
+	}
+	return n, err
 }
 
 // aWhile is as many as are worked through before others get their turn.

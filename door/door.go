@@ -121,9 +121,36 @@ func Pins(ctx context.Context, book *logbook.Book) (map[terms.Role]bool, error) 
 // Pins reports which are set.
 func (r *Room) Pins(ctx context.Context) (map[terms.Role]bool, error) { return Pins(ctx, r.desk.Book) }
 
-// SetPin is SetPin while the shop is open.
-func (r *Room) SetPin(ctx context.Context, role terms.Role, pin string) (DoorView, error) {
-	if err := SetPin(ctx, r.desk.Book, role, pin, r.Wall()); err != nil {
+// PinWish is a PIN that is to be set or taken away.
+type PinWish struct {
+	Pin  string `json:"pin" maxLength:"72" doc:"six digits or more, or a phrase of ten letters or more; empty takes it away"`
+	Now  string `json:"now,omitempty" maxLength:"72" doc:"the owner's PIN that is set, where one is: whoever finds a device that the owner left cannot change it"`
+	From string `json:"-"`
+}
+
+// SetPin is SetPin while the shop is open, by whoever knows the owner's PIN. A wrong one counts like every other.
+func (r *Room) SetPin(ctx context.Context, role terms.Role, in PinWish) (DoorView, error) {
+	has, err := r.Pins(ctx)
+	if err != nil {
+		return DoorView{}, err
+	}
+	if has[terms.Owner] {
+		right, err := r.tally.reserve(ctx, in.From)
+		if err != nil {
+			return DoorView{}, err
+		}
+		switch is, err := r.check(ctx, in.Now); {
+		case err != nil:
+			return DoorView{}, err
+		case is != terms.Owner:
+			r.wrong(in.From)
+			return DoorView{}, desk.Refuse("now", "that is not the owner's PIN that is set")
+		}
+		if err := right(); err != nil {
+			return DoorView{}, err
+		}
+	}
+	if err := SetPin(ctx, r.desk.Book, role, in.Pin, r.Wall()); err != nil {
 		return DoorView{}, err
 	}
 	slog.Info("A PIN was set or taken away, and the devices of its role are out", "role", role)
@@ -205,8 +232,7 @@ func (r *Room) Enter(ctx context.Context, in Entering) (token string, v DeviceVi
 		return "", v, err
 	}
 	if role == "" {
-		slog.Warn("A wrong PIN was entered", "from", in.From, "device", name)
-		r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
+		r.wrong(in.From, "device", name)
 		return "", v, desk.Refuse("pin", "that is not the PIN of this shop")
 	}
 	if err := right(); err != nil {
@@ -219,6 +245,11 @@ func (r *Room) Enter(ctx context.Context, in Entering) (token string, v DeviceVi
 		d.Until = &until
 	}
 	return r.admit(ctx, d)
+}
+
+func (r *Room) wrong(from string, more ...any) {
+	slog.Warn("A wrong PIN was entered", append([]any{"from", from}, more...)...)
+	r.desk.Tell(desk.BenchNews, desk.Changed{Changed: []string{"door"}})
 }
 
 // check is which role a PIN is of; "" for none. It holds no lock.

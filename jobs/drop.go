@@ -38,8 +38,8 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 		return DroppedView{}, err
 	}
 	sum := sha256.New()
-	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(jobID + "\n")}) // a hash takes everything
-	_, _ = io.Copy(sum, struct{ io.Reader }{strings.NewReader(in.Text)})      // in pieces: not all of it once more
+	whole := io.MultiReader(strings.NewReader(jobID+"\n"), strings.NewReader(in.Text))
+	_, _ = io.Copy(sum, r.desk.Others.Reading(whole)) // a hash takes everything
 	v := DroppedView{HoldID: "trace-" + hex.EncodeToString(sum.Sum(nil)[:12])}
 	for _, h := range f.rows {
 		v.Known = v.Known || h.ID == v.HoldID
@@ -67,7 +67,7 @@ func (r *Room) Drop(ctx context.Context, jobID string, in Dropped) (DroppedView,
 
 // fromFile is the hold that a file is, and what was planned in its place (nil: nothing).
 func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace, p *planned, err error) {
-	if tr, err = trace.ReadCSV(strings.NewReader(in.Text), r.desk.AmbientPa); err != nil {
+	if tr, err = trace.ReadInTurns(strings.NewReader(in.Text), r.desk.AmbientPa, r.desk.Others.GiveWay); err != nil {
 		return b, nil, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
 	}
 	if n := len(tr.Readings); n > holds.MostInFile {

@@ -3,7 +3,6 @@ package web
 import (
 	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"io"
 	"net/http"
@@ -66,27 +65,18 @@ func costly(s *shop.Shop) gin.HandlerFunc {
 // mostLines is as many as a trace file may have that goes into the book: its readings, and its events and comments.
 const mostLines = holds.MostInFile + 20_000
 
-// atOnce is how much of a file is read before others get their turn, bytes.
-const atOnce = 1 << 20
-
 // errTooLong ends the reading of a trace file at the first line too many.
 var errTooLong = errors.New("too many lines")
 
 // lines counts the ends of lines in a JSON text that goes by.
 type lines struct {
 	io.Reader
-	others  *desk.Others
 	n       int
-	past    int // bytes since others had their turn
 	escaped bool
 }
 
 func (l *lines) Read(p []byte) (int, error) {
 	n, err := l.Reader.Read(p)
-	if l.past += n; l.past > atOnce {
-		l.past = 0
-		l.others.GiveWay()
-	}
 	for _, c := range p[:n] {
 		if l.escaped && c == 'n' {
 			l.n++
@@ -107,7 +97,7 @@ func thin(c *gin.Context, others *desk.Others) bool {
 	body := http.MaxBytesReader(c.Writer, c.Request.Body, largestTrace)
 	var whole bytes.Buffer
 	whole.Grow(int(min(max(c.Request.ContentLength, 0), largestTrace)))
-	_, err := whole.ReadFrom(&lines{Reader: body, others: others})
+	_, err := whole.ReadFrom(&lines{Reader: others.Reading(body)})
 	var large *http.MaxBytesError
 	switch {
 	case errors.Is(err, errTooLong):
@@ -123,26 +113,13 @@ func thin(c *gin.Context, others *desk.Others) bool {
 		return false
 	}
 	others.GiveWay()
-	c.Request.Body = io.NopCloser(bytes.NewReader(apart(c, whole.Bytes())))
+	small, text := apart(whole.Bytes(), others)
+	if text != "" {
+		c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), textOf{}, text))
+	}
+	c.Request.Body = io.NopCloser(bytes.NewReader(small))
 	return true
 }
 
 // textOf is where the request's context has the text of a trace file.
 type textOf struct{}
-
-// apart takes the text of a trace file out of a body, which without it is checked like every other: a text of 32 MB
-// would be read and copied several times, and everybody waits for memory.
-func apart(c *gin.Context, body []byte) []byte {
-	var in map[string]json.RawMessage
-	var text string
-	if json.Unmarshal(body, &in) != nil || in["text"] == nil || json.Unmarshal(in["text"], &text) != nil || text == "" {
-		return body // its fault is found where every body's is
-	}
-	in["text"] = json.RawMessage(`"apart"`)
-	small, err := json.Marshal(in)
-	if err != nil {
-		return body
-	}
-	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), textOf{}, text))
-	return small
-}

@@ -187,15 +187,15 @@ func deviceRoutes(api huma.API, d *door.Room) {
 	get(api, "devices", "/api/devices", "Devices that are let in", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Door(ctx) })
 	type newPin struct {
 		Role terms.Role `path:"role"`
-		Body struct {
-			Pin string `json:"pin" maxLength:"72" doc:"six digits or more, or a phrase of ten letters or more; empty takes it away"`
-		}
+		Body door.PinWish
 	}
 	post(api, "set-pin", "/api/pins/{role}", "Set the owner's PIN or that of the hands; every device of that role is signed out", func(ctx context.Context, in *newPin) (door.DoorView, error) {
 		if in.Role == terms.Logger {
 			return door.DoorView{}, errNoLogger
 		}
-		return d.SetPin(ctx, in.Role, in.Body.Pin)
+		v, _ := ctx.Value(visitorOf{}).(visitor)
+		in.Body.From = v.from
+		return d.SetPin(ctx, in.Role, in.Body)
 	})
 	post(api, "sign-out", "/api/devices/{id}/out", "Sign a device out", func(ctx context.Context, in *byID) (door.DoorView, error) { return d.SignOut(ctx, in.ID) })
 	post(api, "forgive", "/api/wrong-pins/forget", "Let everybody try a PIN again at once", func(ctx context.Context, _ *none) (door.DoorView, error) { return d.Forgive(ctx) })

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/netip"
@@ -13,6 +14,7 @@ import (
 	"time"
 
 	"idlehiss/core/terms"
+	"idlehiss/door"
 	"idlehiss/logbook"
 )
 
@@ -53,12 +55,14 @@ func want(t *testing.T, what string, w *httptest.ResponseRecorder, status int) *
 }
 
 // pins sets both.
+func byOwner(pin string) string { return fmt.Sprintf(`{"pin": %q, "now": %q}`, pin, ownersPhrase) }
+
 func pins(t *testing.T, h http.Handler) {
 	t.Helper()
 	want(t, "the hands' PIN before the owner's", from(h, here, "POST", "/api/pins/hand", `{"pin": "`+handsPin+`"}`), http.StatusUnprocessableEntity)
 	want(t, "the owner's PIN", from(h, here, "POST", "/api/pins/owner", `{"pin": "`+ownersPhrase+`"}`), http.StatusOK)
 	want(t, "the hands' PIN without the owner", from(h, here, "POST", "/api/pins/hand", `{"pin": "`+handsPin+`"}`), http.StatusForbidden)
-	want(t, "the hands' PIN", from(h, here, "POST", "/api/pins/hand", `{"pin": "`+handsPin+`"}`, enter(t, h, here, ownersPhrase)...), http.StatusOK)
+	want(t, "the hands' PIN", from(h, here, "POST", "/api/pins/hand", byOwner(handsPin), enter(t, h, here, ownersPhrase)...), http.StatusOK)
 }
 
 // enter signs in and gives the header that a device then sends.
@@ -95,6 +99,10 @@ func TestEachIsLetInToWhatIsItsOwn(t *testing.T) {
 		want(t, "a hand at "+path, from(h, phone, "POST", path, body, hand...), http.StatusForbidden)
 		want(t, "this computer without the owner at "+path, from(h, here, "POST", path, body), http.StatusForbidden)
 		want(t, "nobody at "+path, from(h, phone, "POST", path, body), http.StatusUnauthorized)
+	}
+	for left, now := range map[string]string{"192.0.2.81:1": "", "192.0.2.82:1": "gravel 53 lamp", "192.0.2.83:1": handsPin} {
+		body := fmt.Sprintf(`{"pin": "gravel 54 lamp", "now": %q}`, now)
+		want(t, "on a device that the owner left, with the PIN "+now, from(h, left, "POST", "/api/pins/owner", body, owner...), http.StatusUnprocessableEntity)
 	}
 	want(t, "a hand's job", from(h, phone, "POST", "/api/jobs", begin, hand...), http.StatusOK)
 	want(t, "a hand's bundle of a job", from(h, phone, "GET", "/api/bundle?job=first-write-1", "", hand...), http.StatusOK)
@@ -204,7 +212,7 @@ func TestSessionsEnd(t *testing.T) {
 	}
 	before := enter(t, h, phone, handsPin)
 	owner = enter(t, h, here, ownersPhrase)
-	want(t, "a new PIN", from(h, here, "POST", "/api/pins/hand", `{"pin": "914702"}`, owner...), http.StatusOK)
+	want(t, "a new PIN", from(h, here, "POST", "/api/pins/hand", byOwner("914702"), owner...), http.StatusOK)
 	if in(before) != http.StatusUnauthorized {
 		t.Error("let in by the old PIN")
 	}
@@ -362,12 +370,14 @@ func TestNoDriverSpeaksToThePage(t *testing.T) {
 func TestPinsThatAreGuessedFirst(t *testing.T) {
 	s, _ := serving(t, Options{})
 	for _, pin := range []string{"4711", "12345", "123456", "654321", "111111", "121212", "123123", "112233", "246810", "24061987", "19870624", "147258", "password", "short one", "idle hiss idle hiss", strings.Repeat("long ", 20)} {
-		if _, err := s.Door.SetPin(context.Background(), terms.Owner, pin); err == nil {
+		if _, err := s.Door.SetPin(context.Background(), terms.Owner, door.PinWish{Pin: pin}); err == nil {
 			t.Errorf("%q was taken", pin)
 		}
 	}
+	now := ""
 	for _, pin := range []string{"471138", "90210773", "gravel 52 lamp", "obstwiese im nebel"} {
-		if _, err := s.Door.SetPin(context.Background(), terms.Owner, pin); err != nil {
+		_, err := s.Door.SetPin(context.Background(), terms.Owner, door.PinWish{Pin: pin, Now: now, From: door.Here})
+		if now = pin; err != nil {
 			t.Errorf("%q: %v", pin, err)
 		}
 	}

@@ -40,6 +40,14 @@ func (f *Fault) Error() string {
 // columns into gauge pressure where the file has no ambient column. The file is
 // taken whole or refused whole with a *Fault.
 func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
+	return ReadInTurns(r, ambientPa, func() {})
+}
+
+// atATime is how many rows are read before others get their turn.
+const atATime = 1000
+
+// ReadInTurns reads as ReadCSV does, for somebody who has others to serve meanwhile: it calls others every so many rows.
+func ReadInTurns(r io.Reader, ambientPa float64, others func()) (*Trace, error) {
 	var whole bytes.Buffer
 	if l, ok := r.(interface{ Len() int }); ok {
 		whole.Grow(l.Len() + bytes.MinRead)
@@ -86,6 +94,9 @@ func ReadCSV(r io.Reader, ambientPa float64) (*Trace, error) {
 		}
 		if err := rd.row(row); err != nil {
 			return nil, err
+		}
+		if n%atATime == 0 {
+			others()
 		}
 	}
 	if len(t.Readings) < 3 {

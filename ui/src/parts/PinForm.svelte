@@ -6,15 +6,18 @@
   let {
     role,
     set,
+    known,
     done,
     children,
   }: {
     role: 'owner' | 'hand';
     set: boolean;
+    known: boolean; // there is an owner's PIN, which is asked for
     done: (v: Door, pin: string) => Promise<void>;
     children: Snippet;
   } = $props();
   let pin = $state('');
+  let now = $state('');
   let says = $state('');
   let busy = $state(false);
   const whose = $derived(role === 'owner' ? "The owner's PIN" : "The hands' PIN");
@@ -23,8 +26,8 @@
     busy = true;
     says = '';
     try {
-      const v = await post(`/api/pins/{role}`, { pin: to }, role);
-      pin = '';
+      const v = await post(`/api/pins/{role}`, { pin: to, now: now.trim() }, role);
+      pin = now = '';
       await done(v, to);
     } catch (x) {
       says = x instanceof Error ? x.message : String(x);
@@ -64,8 +67,19 @@
         aria-invalid={says !== ''}
       /></label
     >
-    <button class="btn btn-main" disabled={!pin.trim() || busy}>Set it</button>
-    {#if set}<button type="button" class="btn" disabled={busy} onclick={() => void send('')}
+    {#if known}<label
+        >The owner's PIN that is set
+        <input
+          id="now-{role}"
+          class="mt-1 field max-w-md text-xl"
+          type="password"
+          bind:value={now}
+          autocomplete="current-password"
+          maxlength="72"
+        /></label
+      >{/if}
+    <button class="btn btn-main" disabled={!pin.trim() || (known && !now.trim()) || busy}>Set it</button>
+    {#if set}<button type="button" class="btn" disabled={busy || !now.trim()} onclick={() => void send('')}
         >Take it away</button
       >{/if}
   </form>

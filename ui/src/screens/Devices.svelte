@@ -105,12 +105,12 @@
           >idlehiss serve --addr 0.0.0.0:8340</code
         >).
       </p>
-      <PinForm role="owner" set={d.owner_set} done={ownerSet}>
+      <PinForm role="owner" set={d.owner_set} known={d.owner_set} done={ownerSet}>
         The owner sets PINs, kit, devices and backups. With an owner's PIN these ask for it on this computer
         too.
       </PinForm>
       {#if d.owner_set}
-        <PinForm role="hand" set={d.pin_set} done={told}>
+        <PinForm role="hand" set={d.pin_set} known={d.owner_set} done={told}>
           Hands do jobs and holds from phones and other computers.
         </PinForm>
       {/if}

@@ -2395,10 +2395,6 @@ export interface components {
             /** @description which better one */
             with?: string;
         };
-        NewPinBody: {
-            /** @description six digits or more, or a phrase of ten letters or more; empty takes it away */
-            pin: string;
-        };
         NewPump: {
             /**
              * Format: date-time
@@ -2672,6 +2668,12 @@ export interface components {
             rating: string;
             suits: boolean;
             why: string;
+        };
+        PinWish: {
+            /** @description the owner's PIN that is set, where one is: whoever finds a device that the owner left cannot change it */
+            now?: string;
+            /** @description six digits or more, or a phrase of ten letters or more; empty takes it away */
+            pin: string;
         };
         Plan: {
             /** @description house, typed, or the id of a hold school */
@@ -5764,7 +5766,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPinBody"];
+                "application/json": components["schemas"]["PinWish"];
             };
         };
         responses: {
