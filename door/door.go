@@ -144,7 +144,7 @@ func (r *Room) SetPin(ctx context.Context, role terms.Role, in PinWish) (DoorVie
 			return DoorView{}, err
 		case is != terms.Owner:
 			r.wrong(in.From)
-			return DoorView{}, desk.Refuse("now", "that is not the owner's PIN that is set")
+			return DoorView{}, desk.Refuse("now", "that is not the owner's present PIN")
 		}
 		if err := right(); err != nil {
 			return DoorView{}, err

@@ -68,7 +68,7 @@
       /></label
     >
     {#if known}<label
-        >The owner's PIN that is set
+        >The owner's present PIN
         <input
           id="now-{role}"
           class="mt-1 field max-w-md text-xl"
