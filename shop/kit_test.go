@@ -242,7 +242,7 @@ func TestAnAddressWaitsAfterWrongPins(t *testing.T) {
 		return err
 	}
 	refused(t, "without a PIN", enter("10.0.0.9", "471138"), desk.Conflict, "", "no PIN yet")
-	must[door.DoorView](b)(b.Door.SetPin(b.ctx, terms.Owner, "471138"))
+	must[door.DoorView](b)(b.Door.SetPin(b.ctx, terms.Owner, door.PinWish{Pin: "471138"}))
 	for i := range door.FreeTries {
 		refused(t, "wrong", enter(fmt.Sprintf("2001:db8:1:2::%d", i+1), "000000"), desk.BadInput, "pin", "not the PIN of this shop")
 	}
