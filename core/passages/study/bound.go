@@ -7,15 +7,45 @@ import (
 	"slices"
 )
 
-// Least is what no way of choosing tests can go below in the mean over one leak drawn by the file's odds, minutes: the
-// best of all orders, worked out backwards over every set of seals that may leak. It is for somebody who knows that
+// Least is what no way of choosing tests can go below in the mean over one leak drawn by the file's odds, and over two,
+// minutes. One: the best of all orders, worked out backwards over every set of seals that may leak. It is for somebody who knows that
 // exactly one leaks, never mishears, mends on suspicion wherever that pays, and learns from a wrong mend that the seals
-// which no test tells from it are sound too. Nobody has all of that: it is a bound and no aim.
-func (h Housing) Least() float64 {
+// which no test tells from it are sound too. Two: the same for somebody who is told one of the two and finds it mended before he
+// begins; what that one would have hidden he could still suppose, so that nobody who has to find both needs less. Nobody
+// has all of that: they are bounds and no aims.
+func (h Housing) Least() (one, two float64) {
+	whole := h.least("")
+	one = whole.from(whole.all())
+	sum, in := 0.0, map[int]int{}
+	for _, id := range h.plans[Planned].Seals {
+		sum += h.odds[id]
+		in[h.group[id]]++
+	}
+	for _, told := range h.plans[Planned].Seals {
+		g := h.group[told]
+		without := whole.all()
+		if in[g] == 1 {
+			without.may &^= 1 << g
+			two += h.odds[told] / sum * whole.from(without)
+			continue
+		}
+		l := h.least(told)
+		l.known = maps.Clone(whole.known) // what is known of the other groups holds
+		maps.DeleteFunc(l.known, func(at position, _ float64) bool { return at.may>>g&1 == 1 })
+		two += h.odds[told] / sum * l.from(without)
+	}
+	return one, two
+}
+
+// least is what Least goes through, where one seal is known to be sound.
+func (h Housing) least(sound string) least {
 	p := h.plans[Planned]
 	var seals [][]float64 // odds of each group's
 	sum := 0.0
 	for _, id := range p.Seals {
+		if id == sound {
+			continue
+		}
 		for len(seals) <= h.group[id] {
 			seals = append(seals, nil)
 		}
@@ -53,7 +83,7 @@ func (h Housing) Least() float64 {
 		l.splits, l.enter, l.back = append(l.splits, split), append(l.enter, enter(i)), append(l.back, back)
 	}
 	l.enter, l.back = append(l.enter, enter(-1)), append(l.back, 0)
-	return l.from(position{1<<len(l.odds) - 1, len(p.Tests)})
+	return l
 }
 
 // position is which groups may leak yet, a bit for each, and the test done last; as many as there are tests: none yet.
@@ -69,6 +99,17 @@ type least struct {
 	enter  [][]float64 // from test to test, minutes
 	back   []float64
 	known  map[position]float64
+}
+
+// all is where every group may leak that can.
+func (l *least) all() position {
+	at := position{0, len(l.splits)}
+	for g, x := range l.odds {
+		if x > 0 {
+			at.may |= 1 << g
+		}
+	}
+	return at
 }
 
 func (l *least) share(may uint64) (w float64) {
@@ -118,5 +159,5 @@ func actsMinutes(odds []float64) float64 {
 		sum += x
 		m += float64(i) * actMinutes * x
 	}
-	return m / sum
+	return m / max(sum, math.SmallestNonzeroFloat64)
 }

@@ -47,7 +47,7 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 	}
 	var whole, housings [2][3]sums // by how ears are, by how many leak
 	played := 0
-	bound := 0.0
+	var bound [3]float64 // by how many leak
 	for i := range all {
 		for _, on := range []bool{false, true} {
 			so := map[string]bool{}
@@ -60,8 +60,12 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 				continue
 			}
 			r := rand.New(rand.NewPCG(uint64(i), 15))
-			least := h.Least() * float64(*plays/2)
-			bound += least
+			least := [3]float64{}
+			least[1], least[2] = h.Least()
+			for n := range least {
+				least[n] *= float64(*plays / 2)
+				bound[n] += least[n]
+			}
 			var here [2][3]sums
 			for n := range *plays {
 				leaks := h.Draw(r, 1+n%2)
@@ -88,8 +92,8 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 					if c.Family == "housing" {
 						housings[k][n].add(*x)
 					}
-					if n == 1 && k == 0 {
-						t.Logf("%s: least %.1f, %.2f of the file's order", c.ID, least/float64(*plays/2), least/x.minutes[AsFiled])
+					if k == 0 {
+						t.Logf("%s, %d leaking: least %.1f, %.2f of the file's order", c.ID, n, least[n]/float64(*plays/2), least[n]/x.minutes[AsFiled])
 					}
 					t.Logf("| %s, %s | %d | %.0f %% | %.1f | %s | %s | %s | %s | %d |", c.ID, map[bool]string{true: "all options", false: "none"}[on], n, 100*[]float64{0, missed}[k], x.minutes[Planned]/float64(*plays/2), x.of(Sheet), x.of(AsFiled), x.of(Excusing), x.of(OneByOne), x.wrong)
 				}
@@ -100,10 +104,16 @@ func TestThePlanNeedsLessThanTheFilesOrder(t *testing.T) {
 		t.Errorf("only %d were played", played)
 	}
 	// Leaks are drawn: a housing's own plays may come out below what its odds say, the sum of all by a twentieth at most.
-	one := whole[0][1].minutes
-	t.Logf("all, 1 leaking: no order needs less than %.2f of the file's; the plan needs %.2f of that least", bound/one[AsFiled], one[Planned]/bound)
-	if one[Planned] < 0.95*bound || one[Planned] > 1.15*bound {
-		t.Errorf("minutes to one leak: planned %.0f, and no order needs less than %.0f", one[Planned], bound)
+	one, two := whole[0][1].minutes, whole[0][2].minutes
+	t.Logf("all, 1 leaking: no order needs less than %.2f of the file's; the plan needs %.2f of that least", bound[1]/one[AsFiled], one[Planned]/bound[1])
+	if one[Planned] < 0.95*bound[1] || one[Planned] > 1.15*bound[1] {
+		t.Errorf("minutes to one leak: planned %.0f, and no order needs less than %.0f", one[Planned], bound[1])
+	}
+	if two[Planned] < bound[2] || bound[2] < 0.8*bound[1] {
+		t.Errorf("minutes to two leaks: planned %.0f, and no order needs less than %.0f", two[Planned], bound[2])
+	}
+	for name, both := range map[string]float64{"as often as PHYSICS §13 has it": 0.1, "as often as one": 1} {
+		t.Logf("all, 2 leaking %s: the plan needs %.2f of the file's order, and no order needs less than %.2f", name, (one[Planned]+both*two[Planned])/(one[AsFiled]+both*two[AsFiled]), (bound[1]+both*bound[2])/(one[AsFiled]+both*two[AsFiled]))
 	}
 	for n := 1; n < 3; n++ {
 		for k, x := range [][3]sums{whole[0], whole[1], housings[0], housings[1]} {
