@@ -11,7 +11,7 @@ import (
 var built embed.FS
 
 // Files are the built page's files.
-func Files() (fs.FS, error) {
+func Files() (fs.ReadDirFS, error) {
 	files, err := fs.Sub(built, "dist")
 	if err != nil {
 		return nil, err
@@ -19,5 +19,5 @@ func Files() (fs.FS, error) {
 	if _, err := fs.Stat(files, "index.html"); err != nil {
 		return nil, fmt.Errorf("the page is not built into this program: run 'make build'")
 	}
-	return files, nil
+	return files.(fs.ReadDirFS), nil // which a part of an embedded tree is
 }

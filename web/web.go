@@ -22,7 +22,7 @@ import (
 
 // New builds the handler. ui is the built page; nil leaves it out, as when only
 // the described interface is wanted.
-func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
+func New(s *shop.Shop, ui fs.ReadDirFS, o Options) (http.Handler, huma.API) {
 	if s == nil {
 		s = new(shop.Shop) // only to be described
 	}
@@ -47,7 +47,7 @@ func New(s *shop.Shop, ui fs.FS, o Options) (http.Handler, huma.API) {
 	if ui != nil {
 		page(r, ui)
 	}
-	return r, api
+	return squeezed(r), api
 }
 
 // guard refuses what a page of another origin might send, and keeps the page to
@@ -87,8 +87,8 @@ func (o Options) scheme(r *http.Request) string {
 
 // page serves the built files; any other path is the page itself, whose own
 // router takes it from there.
-func page(r *gin.Engine, ui fs.FS) {
-	files := http.FileServerFS(ui)
+func page(r *gin.Engine, ui fs.ReadDirFS) {
+	files := files(ui)
 	r.NoRoute(func(c *gin.Context) {
 		path := strings.TrimPrefix(c.Request.URL.Path, "/")
 		if strings.HasPrefix(path, "api/") {
