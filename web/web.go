@@ -95,6 +95,12 @@ func page(r *gin.Engine, ui fs.ReadDirFS) {
 			c.JSON(http.StatusNotFound, &huma.ErrorModel{Status: http.StatusNotFound, Title: "Not Found", Detail: "there is nothing at /" + path})
 			return
 		}
+		if strings.HasPrefix(path, "assets/") { // a page of another version of the program asks for what this one has not
+			if _, err := fs.Stat(ui, path); err != nil {
+				c.Data(http.StatusNotFound, "text/plain; charset=utf-8", []byte("this part of the page is of another version: load the page again"))
+				return
+			}
+		}
 		if path != "" {
 			if f, err := ui.Open(path); err == nil {
 				f.Close()

@@ -8,6 +8,7 @@
   import Kept from './parts/Kept.svelte';
   import KeyHelp from './parts/KeyHelp.svelte';
   import LineUp from './parts/LineUp.svelte';
+  import NotHere from './parts/NotHere.svelte';
   import Palette from './parts/Palette.svelte';
   import Refused from './parts/Refused.svelte';
   import Slate from './parts/Slate.svelte';
@@ -99,6 +100,7 @@
         <Told />
       {/if}
       <Kept />
+      <NotHere />
       <Refused />
       <main
         id="work"
