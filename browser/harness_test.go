@@ -154,6 +154,7 @@ type page struct {
 	tab    context.Context
 	ctx    context.Context
 	inputs int
+	close  func()
 }
 
 // open gives a fresh tab of a size.
@@ -166,7 +167,7 @@ func open(t *testing.T, url string, width, height int64) *page {
 	}
 	ctx, cancel := context.WithTimeout(tab, 5*time.Minute)
 	t.Cleanup(cancel)
-	p := &page{t: t, tab: tab, ctx: ctx}
+	p := &page{t: t, tab: tab, ctx: ctx, close: end}
 	p.do(chromedp.EmulateViewport(width, height), chromedp.Navigate(url))
 	return p
 }

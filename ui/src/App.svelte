@@ -40,6 +40,9 @@
     }
     if (door.signed_in) stop ??= listen();
   }
+  $effect(() => {
+    if (door) document.getElementById('shell')?.remove();
+  });
   // Who uses a device that is signed in is of its session.
   const typed = 1000; // ms after which a name is typed
   $effect(() => {
