@@ -35,7 +35,7 @@ func firstPage(p *page, url string) (painted, stood, bytes float64) {
 	p.t.Helper()
 	p.do(chromedp.Navigate(url + "/"))
 	p.until("the bench", benchStands)
-	p.until("the other screens", `document.documentElement.dataset.ahead === 'done'`)
+	p.until("the other screens", `document.documentElement.dataset.fetched === 'all'`)
 	seen, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => {
 		const all = [...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')];
 		return [performance.getEntriesByName('first-contentful-paint')[0]?.startTime ?? 0, window.stood,

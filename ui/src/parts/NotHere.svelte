@@ -26,7 +26,7 @@
         .catch(() => {})
         .finally(() => {
           ahead = false;
-          document.documentElement.dataset.ahead = 'done';
+          document.documentElement.dataset.fetched = 'all';
         });
     });
     return () => {
