@@ -1,17 +1,11 @@
 <script lang="ts">
-  // A screen that is not on this device yet and cannot be fetched: said, and the page is loaded again once the shop's computer
-  // answers. One that has just been loaded is not loaded again by itself, or it would go on for ever.
+  // A screen that is not on this device yet and cannot be fetched: said. The page is loaded again by whoever uses it, not in the
+  // middle of what is typed.
   import { onMount } from 'svelte';
-  import { live } from '../lib/live.svelte';
   import { queries } from '../lib/query';
   import { fetchAhead } from '../lib/routes';
 
   let missing = $state(false);
-  const young = 10_000; // ms
-
-  $effect(() => {
-    if (missing && live.connected && performance.now() > young) location.reload();
-  });
   onMount(() => {
     let ahead = false; // nobody asked for what is fetched ahead
     const miss = (): void => void (missing ||= !ahead);
@@ -42,9 +36,7 @@
     role="alert"
     data-missing
   >
-    <span class="grow"
-      >That screen is not on this device yet. It opens when the shop's computer answers again.</span
-    >
+    <span class="grow">That screen is not on this device yet, and the shop's computer does not send it.</span>
     <button class="btn" onclick={() => location.reload()}>Load the page again</button>
   </p>
 {/if}
