@@ -17,11 +17,9 @@
       off();
       ahead = true;
       void fetchAhead()
+        .then(() => (document.documentElement.dataset.fetched = 'all'))
         .catch(() => {})
-        .finally(() => {
-          ahead = false;
-          document.documentElement.dataset.fetched = 'all';
-        });
+        .finally(() => (ahead = false));
     });
     return () => {
       off();
