@@ -169,17 +169,21 @@ func watchStolen() machine {
 	m := machine{make(chan struct{}), make(chan []window)}
 	go func() {
 		var list []window
+		over, left := m.over, -1
 		tick := time.NewTicker(aWindow)
 		defer tick.Stop()
 		for was := stolen(); ; {
 			select {
-			case <-m.over:
-				m.told <- list
-				return
+			case <-over:
+				over, left = nil, 2 // the looks of the last window need the one after it
 			case <-tick.C:
 				now := stolen()
 				list = append(list, window{time.Now(), now == was})
 				was = now
+				if left--; left == 0 {
+					m.told <- list
+					return
+				}
 			}
 		}
 	}()
@@ -187,7 +191,6 @@ func watchStolen() machine {
 }
 
 func (m machine) end() (quiet func(at time.Time) bool) {
-	time.Sleep(2 * aWindow)
 	close(m.over)
 	list := <-m.told
 	return func(at time.Time) bool {

@@ -10,9 +10,9 @@ import (
 // Least is what no way of choosing tests can go below in the mean over one leak drawn by the file's odds, and over two,
 // minutes. One: the best of all orders, worked out backwards over every set of seals that may leak. It is for somebody who knows that
 // exactly one leaks, never mishears, mends on suspicion wherever that pays, and learns from a wrong mend that the seals
-// which no test tells from it are sound too. Two: the same for somebody who is told one of the two and finds it mended before he
-// begins; what that one would have hidden he could still suppose, so that nobody who has to find both needs less. Nobody
-// has all of that: they are bounds and no aims.
+// which no test tells from it are sound too. Two: the same for somebody who is told where one of the two is, which is mended
+// before he begins. Knowing it, he can work out what it would have hidden from him, so that nobody who has to find both needs
+// less. Nobody has all of that: they are bounds and no aims.
 func (h Housing) Least() (one, two float64) {
 	whole := h.least("")
 	one = whole.from(whole.all())
