@@ -42,7 +42,7 @@ func TestABundleIsOpenedAndTakenOver(t *testing.T) {
 	}
 	choose(noise, "refused")
 	choose(sent, "looked")
-	if rows := ask[[]shop.BookRow](t, here, "/api/book"); len(rows) != 0 {
+	if rows := ask[shop.BookView](t, here, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a look wrote %d jobs", len(rows))
 	}
 	p.scan("a bundle that was opened")

@@ -168,7 +168,7 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 	running := "/jobs/" + ask[shop.BenchView](t, s, "/api/bench").Holds[0].JobID
 	leaking, train, lift := "", "", ""
 	var carrier []string // two holds of one machine
-	for _, j := range ask[[]shop.BookRow](t, s, "/api/book") {
+	for _, j := range ask[shop.BookView](t, s, "/api/book").Rows {
 		if j.State == "closed" && j.Call == string(judge.Leaking) {
 			leaking = "/jobs/" + j.ID
 		}

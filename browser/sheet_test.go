@@ -33,7 +33,7 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 	if v := p.value("machine"); v != "nkb? bin carrier" {
 		t.Errorf("after a refusal the machine reads %q", v)
 	}
-	if rows := ask[[]shop.BookRow](t, s, "/api/book"); len(rows) != 0 {
+	if rows := ask[shop.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a refused start left %d jobs", len(rows))
 	}
 	for range "banana" {

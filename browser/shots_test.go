@@ -24,7 +24,7 @@ func TestScreenshots(t *testing.T) {
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
 	bench := ask[shop.BenchView](t, s, "/api/bench")
 	held := bench.Holds[len(bench.Holds)-1].JobID // the frost fan
-	rows := ask[[]shop.BookRow](t, s, "/api/book")
+	rows := ask[shop.BookView](t, s, "/api/book").Rows
 	leaking := ""
 	for _, r := range rows {
 		if r.State == "closed" && r.Call == "leaking" && r.LossMLH != nil { // by one hold of a loop

@@ -75,7 +75,7 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 			t.Errorf("%s since %v", h.State, h.IsolatedAt)
 		}
 	}
-	jobs, err := book.Search(ctx, "", 40)
+	jobs, err := book.Search(ctx, "", logbook.Newest, 40)
 	if err != nil || len(jobs) != 18 {
 		t.Fatalf("%d jobs: %v", len(jobs), err)
 	}
@@ -86,7 +86,8 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 	families := map[string]bool{}
 	for _, j := range jobs {
 		var sn struct{ Circuit struct{ Family string } }
-		if err := json.Unmarshal(j.Snapshot, &sn); err != nil {
+		raw, err := book.Snapshot(ctx, j.ID)
+		if err := errors.Join(err, json.Unmarshal(raw, &sn)); err != nil {
 			t.Fatal(err)
 		}
 		families[sn.Circuit.Family] = true

@@ -103,7 +103,7 @@ func (p *picture) over() bool {
 	for i := range p.sides {
 		all := p.sides[i].all
 		for k := len(all) - 1; k >= 0; k-- {
-			if all[k].struck != "" && !(i < len(gauges) && gauges[i].ByItself()) {
+			if all[k].Struck() && !(i < len(gauges) && gauges[i].ByItself()) {
 				continue // a wrong press
 			}
 			if !p.foreign[i] && p.rig.sign()*all[k].GaugePa > p.rig.ceiling() {

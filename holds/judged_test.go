@@ -86,7 +86,7 @@ func open(t *testing.T) *room {
 	}); err != nil {
 		t.Fatal(err)
 	}
-	if r.basis, err = snapshot.Of(j, nil); err != nil {
+	if r.basis, err = snapshot.Of(ctx, book, j, nil); err != nil {
 		t.Fatal(err)
 	}
 	return r

@@ -216,17 +216,17 @@ func (k *keeper) feed() {
 	near := p.near()
 	for ; k.fed.readings < len(near); k.fed.readings++ {
 		r := near[k.fed.readings]
-		if r.held {
+		if r.Is&trace.Held != 0 {
 			return
 		}
-		if r.struck != "" {
+		if r.Struck() {
 			continue
 		}
 		events(r.AtS)
 		if c, ok := judge.Degrees(p.warmth, r.AtS); ok {
 			k.judge.Temperature(trace.Sample{AtS: r.AtS, Value: c})
 		}
-		k.judge.Reading(r.Reading)
+		k.judge.Reading(r.Reading())
 		k.fed.atS = r.AtS
 	}
 	events(quantity.MostSeconds)

@@ -163,7 +163,7 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 	}
 	k.now.record = next
 	k.sent.whole = true
-	if moves(e.Kind) {
+	if trace.Moves(e.Kind) {
 		for _, ln := range k.lines {
 			ln.watch.Done()
 		}
@@ -189,8 +189,8 @@ func (k *keeper) undo(ctx context.Context, in Undo) (desk.Receipt, error) {
 	rec := &k.now.record
 	seq, near := 0, rec.near()
 	for i := len(near) - 1; i >= 0 && seq == 0; i-- {
-		if r := near[i]; (r.struck != "") == in.Back && !(in.Back && r.own) && (in.Seq == r.seq || in.Seq == 0 && !r.own) {
-			seq = r.seq
+		if r, itself := near[i], near[i].Is&trace.Own != 0; r.Struck() == in.Back && !(in.Back && itself) && (in.Seq == int(r.Seq) || in.Seq == 0 && !itself) {
+			seq = int(r.Seq)
 		}
 	}
 	if seq == 0 {
@@ -206,7 +206,7 @@ func (k *keeper) undo(ctx context.Context, in Undo) (desk.Receipt, error) {
 		return receipt, tx.Strike(rec.hold.ID, int(Near), seq, reason)
 	})
 	if err == nil && ran {
-		rec.change(Near, seq, func(r *reading) { r.struck = reason })
+		rec.change(Near, seq, func(r *reading) { r.Why = rec.whys.Place(reason) })
 		k.touched()
 		k.publish()
 	}

@@ -32,17 +32,6 @@ const (
 	Thermometer Side = 100
 )
 
-// reading is one reading as a hold works with it: on the hold's own axis, in Pa.
-type reading struct {
-	trace.Reading
-	seq    int
-	struck string // the reason; "" while it stands
-	own    bool   // the gauge said it by itself
-	held   bool   // in the book, and not believed yet
-}
-
-func (r reading) stands() bool { return r.struck == "" && !r.held }
-
 // record is everything the book has of a hold. A record is a value: what is shown to
 // others is a copy, and its lists are never changed in place, only added to.
 type record struct {
@@ -55,11 +44,15 @@ type record struct {
 	unit    quantity.Unit // of the near gauge
 
 	sides  [2]readings    // near, far
+	whys   trace.Reasons  // for which readings are struck
 	warmth []trace.Sample // °C
 	events []logbook.Event
 	gaps   []logbook.Gap
 	calls  []call
 }
+
+// reading is one as a hold works with it, on the hold's own axis.
+type reading = trace.Noted
 
 // readings are one gauge's, in order of time, with the farthest from ambient that stands.
 type readings struct {
@@ -113,7 +106,7 @@ func read(ctx context.Context, d *desk.Desk, h logbook.Hold, readings iter.Seq2[
 	if err != nil {
 		return record{}, err
 	}
-	basis, err := snapshot.Of(j, facts)
+	basis, err := snapshot.Of(ctx, d.Book, j, facts)
 	if err != nil {
 		return record{}, err
 	}
@@ -184,7 +177,10 @@ func (rec *record) taken(r logbook.Reading) reading {
 			u = other
 		}
 	}
-	return reading{Reading: trace.Reading{AtS: rec.axis(r.At), GaugePa: u.SI(r.Value), How: trace.How(r.How)}, seq: r.Seq, struck: r.Struck, own: r.By == byGauge}
+	x := reading{AtS: rec.axis(r.At), GaugePa: u.SI(r.Value), Seq: int32(r.Seq), Why: rec.whys.Place(r.Struck)}
+	x.Set(trace.Crossed, trace.How(r.How) == trace.Mark)
+	x.Set(trace.Own, r.By == byGauge)
+	return x
 }
 
 // byGauge is who took down what a gauge said by itself.
@@ -204,7 +200,7 @@ func (rec *record) add(s Side, r reading) {
 // take puts a reading at the end.
 func (l *readings) take(r reading, sign float64) {
 	l.all = append(l.all, r)
-	if r.stands() {
+	if r.Stands() {
 		l.highest = max(l.highest, sign*r.GaugePa)
 	}
 }
@@ -215,7 +211,7 @@ func byTime(a, b reading) int { return cmp.Compare(a.AtS, b.AtS) }
 func (rec *record) change(s Side, seq int, set func(*reading)) bool {
 	l := rec.side(s)
 	for i := len(l.all) - 1; i >= 0; i-- {
-		if l.all[i].seq != seq {
+		if int(l.all[i].Seq) != seq {
 			continue
 		}
 		all := slices.Clone(l.all)
@@ -243,7 +239,7 @@ func (rec *record) lastSeq(s Side) int {
 	seq, all := 0, rec.side(s).all
 	// Readings taken down late stand a little before the end.
 	for i := len(all) - 1; i >= 0 && i >= len(all)-lateMost; i-- {
-		seq = max(seq, all[i].seq)
+		seq = max(seq, int(all[i].Seq))
 	}
 	return seq
 }
@@ -254,7 +250,7 @@ const lateMost = 64
 func (rec *record) last(s Side) runsheet.Standing {
 	all := rec.side(s).all
 	for i := len(all) - 1; i >= 0; i-- {
-		if all[i].stands() {
+		if all[i].Stands() {
 			return runsheet.Standing{Pa: all[i].GaugePa, Seen: true}
 		}
 	}
@@ -265,13 +261,13 @@ func (rec *record) last(s Side) runsheet.Standing {
 func (rec *record) trace() *trace.Trace {
 	tr := &trace.Trace{Unit: rec.unit, DigitPa: rec.rig.Gauge.ForJudge().StepPa(), Temperature: rec.warmth}
 	for _, r := range rec.sides[0].all {
-		if r.stands() {
-			tr.Readings = append(tr.Readings, r.Reading)
+		if r.Stands() {
+			tr.Readings = append(tr.Readings, r.Reading())
 		}
 	}
 	for _, r := range rec.sides[1].all {
-		if r.stands() {
-			tr.Second = append(tr.Second, r.Reading)
+		if r.Stands() {
+			tr.Second = append(tr.Second, r.Reading())
 		}
 	}
 	for _, e := range rec.events {
@@ -328,7 +324,7 @@ func (rec *record) still(atS float64) bool {
 		return false
 	}
 	for i := len(rec.events) - 1; i >= 0; i-- {
-		if e := rec.events[i]; moves(e.Kind) {
+		if e := rec.events[i]; trace.Moves(e.Kind) {
 			return atS-rec.axis(e.At) > stillAfterS
 		}
 	}
@@ -337,15 +333,6 @@ func (rec *record) still(atS float64) bool {
 
 // stillAfterS is how long after a stroke or a bleed the pressure may leap, s.
 const stillAfterS = 3.0
-
-// moves reports whether an event changes the pressure by hand.
-func moves(kind string) bool {
-	switch kind {
-	case trace.Stroke, trace.Bleed, trace.TopUp, trace.Isolate, trace.Release:
-		return true
-	}
-	return false
-}
 
 // settle fixes what is judged once the supply is shut: the air is known now, and with
 // it the allowance.

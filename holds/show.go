@@ -55,9 +55,9 @@ func (p *picture) view(want part, nowS float64) HoldView {
 	for _, g := range p.gaps {
 		v.Gaps = append(v.Gaps, GapView{p.axis(g.From), p.axis(g.To), g.Why})
 	}
-	v.Points = points(p.near(), want.whole, want.near)
+	v.Points = p.points(Near, want.whole, want.near)
 	if v.Far != nil {
-		v.Far.Points = points(p.side(Far).all, want.whole, want.far)
+		v.Far.Points = p.points(Far, want.whole, want.far)
 	}
 	return v
 }
@@ -69,7 +69,7 @@ func (p *picture) readNext() *runsheet.NextReading {
 	}
 	l := runsheet.Looking{ShutS: p.axis(*p.hold.IsolatedAt), Called: len(p.calls) > 0, Proof: p.proof(), LeftRun: p.hold.LaidBy}
 	for _, r := range p.near() {
-		if r.AtS >= l.ShutS && r.stands() {
+		if r.AtS >= l.ShutS && r.Stands() {
 			l.ReadS = append(l.ReadS, r.AtS)
 		}
 	}
@@ -132,7 +132,8 @@ func (p *picture) farView(d digest) *FarView {
 
 // points are the readings from one on. A long trace is thinned for the screen but keeps
 // its extremes, every reading that is ignored, and every one that a person took.
-func points(all []reading, whole bool, from int) []Point {
+func (rec *record) points(s Side, whole bool, from int) []Point {
+	all := rec.side(s).all
 	fresh := all
 	if !whole {
 		fresh = all[min(from, len(all)):]
@@ -142,7 +143,7 @@ func points(all []reading, whole bool, from int) []Point {
 	if thinned {
 		plain := make([]trace.Reading, len(fresh))
 		for i, r := range fresh {
-			plain[i] = r.Reading
+			plain[i] = r.Reading()
 		}
 		for _, r := range trace.Thin(plain, screenPoints) {
 			keep[r.AtS] = true
@@ -150,11 +151,11 @@ func points(all []reading, whole bool, from int) []Point {
 	}
 	out := []Point{}
 	for _, r := range fresh {
-		if thinned && !keep[r.AtS] && r.own && r.struck == "" {
+		if thinned && !keep[r.AtS] && r.Is&trace.Own != 0 && !r.Struck() {
 			continue
 		}
-		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: r.seq, How: r.How, Struck: r.struck}
-		if r.held && x.Struck == "" {
+		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: int(r.Seq), How: r.Reading().How, Struck: rec.whys.Of(&r)}
+		if r.Is&trace.Held != 0 && x.Struck == "" {
 			x.Struck = notBelieved
 		}
 		out = append(out, x)

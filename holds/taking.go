@@ -120,38 +120,43 @@ func (k *keeper) believe(t taking, found *findings) {
 	for i, row := range t.rs {
 		r := rec.taken(row)
 		ln.heard = row.At
-		f := ln.watch.Look(r.seq, r.Reading, rec.still(r.AtS), t.counts[i])
-		r.held = true
+		f := ln.watch.Look(row.Seq, r.Reading(), rec.still(r.AtS), t.counts[i])
+		r.Set(trace.Held, true)
 		// Most readings stand at once, or are known to be wrong at once.
 		for _, seq := range f.Stand {
-			if seq == r.seq {
-				r.held = false
+			if seq == row.Seq {
+				r.Set(trace.Held, false)
 			}
 		}
 		for _, seq := range f.Strike {
-			if seq == r.seq {
-				r.held, r.struck = false, f.Why
+			if seq == row.Seq {
+				r.Set(trace.Held, false)
+				r.Why = rec.whys.Place(f.Why)
 			}
 		}
 		rec.add(ln.side, r)
 		for _, seq := range f.Strike {
 			found.strikes = append(found.strikes, strike{ln.side, seq, f.Why})
-			if seq == r.seq {
+			if seq == row.Seq {
 				continue
 			}
 			found.earlier = true
 			rec.change(ln.side, seq, func(was *reading) {
-				if !was.held && ln.side == Near {
+				if was.Is&trace.Held == 0 && ln.side == Near {
 					k.restart = true // it was believed until now
 				}
-				was.held, was.struck = false, f.Why
+				was.Set(trace.Held, false)
+				was.Why = rec.whys.Place(f.Why)
 			})
 		}
 		for _, seq := range f.Stand {
 			at := row.At
-			if seq != r.seq {
+			if seq != row.Seq {
 				found.earlier = true
-				rec.change(ln.side, seq, func(was *reading) { was.held, at = false, rec.moment(was.AtS) })
+				rec.change(ln.side, seq, func(was *reading) {
+					was.Set(trace.Held, false)
+					at = rec.moment(was.AtS)
+				})
 			}
 			if g, ended := ln.mended(rec.hold.ID, at); ended {
 				found.gaps = append(found.gaps, g)

@@ -147,7 +147,7 @@ func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
 	byHold := logbook.ByHold(calls)
 	for _, f := range out {
 		f.calls = byHold
-		if err := f.fill(); err != nil {
+		if err := f.fill(ctx, r.desk.Book); err != nil {
 			return nil, err
 		}
 	}
@@ -187,13 +187,13 @@ func (r *Room) fileIn(ctx context.Context, tx *logbook.Tx, id string, shelf *kit
 		return nil, err
 	}
 	f.calls = logbook.ByHold(calls)
-	return f, f.fill()
+	return f, f.fill(ctx, tx)
 }
 
 // fill works out what follows from the rows.
-func (f *file) fill() error {
+func (f *file) fill(ctx context.Context, from snapshot.Keeper) error {
 	var err error
-	if f.basis, err = snapshot.Of(f.job, f.facts); err != nil {
+	if f.basis, err = snapshot.Of(ctx, from, f.job, f.facts); err != nil {
 		return err
 	}
 	if x, ok := f.facts.Standing(terms.AboutFitted, ""); ok {

@@ -31,7 +31,7 @@ const mostNext = 12
 // sheet is built for it.
 func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing, error) {
 	out := []NextThing{}
-	open, err := r.desk.Book.Jobs(ctx, terms.Open, mostNext)
+	open, err := r.desk.Book.Open(ctx, mostNext)
 	if err != nil {
 		return out, err
 	}
@@ -129,7 +129,10 @@ type HoldLine struct {
 	Ring  terms.Ring `json:"ring"`
 }
 
-// Comparable lists the other judged holds of the same machine, latest first.
+// mostCompared is as many jobs of a machine as are looked through for holds to compare with.
+const mostCompared = 50
+
+// Comparable lists the other judged holds of the machine's latest jobs, latest first.
 func (r *Room) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 	h, err := r.holds.Hold(ctx, id)
 	if err != nil {
@@ -139,7 +142,7 @@ func (r *Room) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 	if err != nil {
 		return nil, err
 	}
-	jobs, err := r.desk.Book.JobsOf(ctx, job.MachineID)
+	jobs, err := r.desk.Book.JobsOf(ctx, job.MachineID, mostCompared)
 	if err != nil {
 		return nil, err
 	}

@@ -91,7 +91,7 @@ func (r *Room) beside(ctx context.Context, j logbook.Job) ([]Beside, error) {
 	out := []Beside{}
 	rows, err := r.desk.Book.Beside(ctx, j)
 	for _, x := range rows {
-		basis, err := snapshot.Of(x, nil)
+		basis, err := snapshot.Of(ctx, r.desk.Book, x, nil)
 		if err != nil {
 			return nil, err
 		}

@@ -237,12 +237,12 @@ func (b *Book) Has(ctx context.Context, id string) (bool, error) {
 func (b *Book) Latest(ctx context.Context) (time.Time, error) {
 	var us sql.NullInt64
 	err := b.db.QueryRowContext(ctx, `SELECT max(at) FROM (
-		SELECT max(at) AS at FROM job
-		UNION ALL SELECT at FROM (SELECT at FROM fact ORDER BY rowid DESC LIMIT 1)
-		UNION ALL SELECT at FROM (SELECT at FROM observation ORDER BY rowid DESC LIMIT 1)
-		UNION ALL SELECT at FROM (SELECT at FROM hold ORDER BY rowid DESC LIMIT 1)
-		UNION ALL SELECT at FROM (SELECT at FROM event ORDER BY rowid DESC LIMIT 1)
-		UNION ALL SELECT at FROM (SELECT at FROM call ORDER BY rowid DESC LIMIT 1)
+		SELECT at FROM job WHERE place = (SELECT max(place) FROM job)
+		UNION ALL SELECT at FROM fact WHERE rowid = (SELECT max(rowid) FROM fact)
+		UNION ALL SELECT at FROM observation WHERE rowid = (SELECT max(rowid) FROM observation)
+		UNION ALL SELECT at FROM hold WHERE rowid = (SELECT max(rowid) FROM hold)
+		UNION ALL SELECT at FROM event WHERE rowid = (SELECT max(rowid) FROM event)
+		UNION ALL SELECT at FROM call WHERE rowid = (SELECT max(rowid) FROM call)
 		UNION ALL SELECT (SELECT at FROM reading WHERE hold_id = h.id AND gauge = g.value ORDER BY seq DESC LIMIT 1)
 			FROM hold h, json_each('[1, 2, 100]') g WHERE h.state <> 'ended')`).Scan(&us)
 	if err != nil || !us.Valid {

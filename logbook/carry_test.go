@@ -25,7 +25,10 @@ func TestABookOfVersion2KeepsEveryRow(t *testing.T) {
 	after := dump(t, folder, map[string]string{
 		"fact": "SELECT id, at, by, device, job_id, CASE about WHEN '' THEN subject ELSE subject || '/' || about END AS subject, stage, sentence, source, value, superseded_by FROM fact ORDER BY id",
 		// Out of which job it was begun is new; nobody had said so.
-		"job": "SELECT id, at, by, device, machine_id, complaint, snapshot, snapshot_hash, state, ended_at, call, loss_ml_h, found, simulated FROM job WHERE begun_from = '' ORDER BY id",
+		"job":     "SELECT j.id, at, by, device, machine_id, complaint, s.body AS snapshot, s.hash AS snapshot_hash, state, ended_at, call, loss_ml_h, found, simulated FROM job j JOIN snapshot s ON s.id = j.snapshot_id WHERE begun_from = '' ORDER BY j.id",
+		"machine": "SELECT id, at, by, device, name, note FROM machine",
+		// So are a snapshot that several jobs began with, and the words that a job is found by.
+		"job_words": "SELECT id AS job_id, words FROM job ORDER BY id",
 		// What an adapter fits was added to its body; all that was there stays.
 		"kit": "SELECT k.id, k.at, k.by, k.device, k.kind, (SELECT json_group_object(o.key, o.value) FROM (SELECT key, value FROM json_each(k.body) WHERE key NOT IN ('families', 'from_m', 'to_m', 'make', 'own_air') ORDER BY key) o) AS body FROM kit k ORDER BY k.id",
 	})
@@ -192,7 +195,12 @@ func TestABookOfVersion9KeepsEveryRow(t *testing.T) {
 		t.Errorf("%q, %v", role, err)
 	}
 	closeAll(t)
-	after := dump(t, folder, map[string]string{"device": "SELECT id, name, token, since, seen, out_at FROM device"})
+	after := dump(t, folder, map[string]string{
+		"machine":   "SELECT id, at, by, device, name, note FROM machine",
+		"device":    "SELECT id, name, token, since, seen, out_at FROM device",
+		"job":       "SELECT j.id, at, by, device, machine_id, complaint, s.body AS snapshot, s.hash AS snapshot_hash, state, ended_at, call, loss_ml_h, found, simulated, begun_from FROM job j JOIN snapshot s ON s.id = j.snapshot_id ORDER BY j.rowid",
+		"job_words": "SELECT id AS job_id, words FROM job ORDER BY id",
+	})
 	n := 0
 	for table, rows := range before {
 		n += len(rows)

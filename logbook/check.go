@@ -139,7 +139,11 @@ func (r *Report) each(ctx context.Context, db *sql.DB, into *[]Fault, of, query 
 
 // jobs reads every job back: its snapshot is what it was when it began.
 func (r *Report) jobs(ctx context.Context, db *sql.DB) {
-	r.each(ctx, db, &r.Entries, "job", "SELECT id, snapshot, snapshot_hash FROM job", func(rows *sql.Rows) (string, string, error) {
+	query := "SELECT j.id, coalesce(s.body, ''), coalesce(s.hash, '') FROM job j LEFT JOIN snapshot s ON s.id = j.snapshot_id"
+	if r.Version < 11 { // since then it is kept once for many
+		query = "SELECT id, snapshot, snapshot_hash FROM job"
+	}
+	r.each(ctx, db, &r.Entries, "job", query, func(rows *sql.Rows) (string, string, error) {
 		var id, snapshot, hash string
 		err := rows.Scan(&id, &snapshot, &hash)
 		r.Jobs++
@@ -199,14 +203,14 @@ func (r *Report) holds(ctx context.Context, db *sql.DB) {
 		})
 }
 
-// tablesOf lists what a book keeps, what belongs to another table after it; the words of its search are made again.
+// tablesOf lists what a book keeps, what belongs to another table after it. What is made of other rows is made again.
 func tablesOf(ctx context.Context, db *sql.DB) ([]string, error) {
 	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY rowid")
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	first := []string{"machine", "job", "hold", "kit"} // named by others
+	first := []string{"machine", "snapshot", "job", "hold", "kit"} // named by others
 	var out []string
 	have := map[string]bool{}
 	for rows.Next() {
@@ -215,7 +219,7 @@ func tablesOf(ctx context.Context, db *sql.DB) ([]string, error) {
 			return nil, err
 		}
 		have[name] = true
-		if !strings.HasPrefix(name, "job_words_") && !strings.HasPrefix(name, "goose_") {
+		if !strings.HasPrefix(name, "job_words") && name != "packed" && !strings.HasPrefix(name, "goose_") {
 			out = append(out, name)
 		}
 	}

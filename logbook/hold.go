@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
-	"iter"
 	"time"
 
 	"idlehiss/core/terms"
@@ -137,9 +136,9 @@ func (b *Book) RunningHolds(ctx context.Context) ([]Hold, error) {
 	return holdsFrom(ctx, b.db, "WHERE state <> 'ended' ORDER BY at")
 }
 
-// HoldsOf reads the holds of jobs in order of start.
+// HoldsOf reads the holds of jobs, each job's in order of start.
 func (b *Book) HoldsOf(ctx context.Context, jobIDs ...string) ([]Hold, error) {
-	return holdsFrom(ctx, b.db, "WHERE job_id IN ("+places(jobIDs)+") ORDER BY at", texts(jobIDs)...)
+	return holdsFrom(ctx, b.db, "WHERE job_id IN ("+places(jobIDs)+") ORDER BY job_id, at", texts(jobIDs)...)
 }
 
 // HoldsOf reads a job's as they are in this write.
@@ -158,6 +157,11 @@ func (t *Tx) AddReadings(rs ...Reading) error {
 		if _, err := stmt.ExecContext(t.ctx, r.HoldID, r.Gauge, r.Seq, micro(r.At), r.Value, r.Unit, r.How, r.By, r.Device); err != nil {
 			return fmt.Errorf("reading %d of gauge %d: %w", r.Seq, r.Gauge, err)
 		}
+		if r.Seq > 0 && r.Seq%packOf == 0 {
+			if err := t.pack(r.HoldID, r.Gauge, r.Seq); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
 }
@@ -173,31 +177,6 @@ func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
 		return fmt.Errorf("there is no reading %d of gauge %d to change so (%w)", seq, gauge, ErrNotFound)
 	}
 	return nil
-}
-
-// Readings reads a hold's one by one, each gauge's in the order in which they were taken
-// down, as they lie in the book. It ends at the first error.
-func (b *Book) Readings(ctx context.Context, holdID string) iter.Seq2[Reading, error] {
-	return func(yield func(Reading, error) bool) {
-		rows, err := b.db.QueryContext(ctx, "SELECT gauge, seq, at, value, unit, how, by, device, struck FROM reading WHERE hold_id = ? ORDER BY gauge, seq", holdID)
-		if err != nil {
-			yield(Reading{}, err)
-			return
-		}
-		defer rows.Close()
-		r, at := Reading{HoldID: holdID}, int64(0)
-		into := []any{&r.Gauge, &r.Seq, &at, &r.Value, &r.Unit, &r.How, &r.By, &r.Device, &r.Struck}
-		for rows.Next() {
-			err := rows.Scan(into...)
-			r.At = moment(at)
-			if !yield(r, err) || err != nil {
-				return
-			}
-		}
-		if err := rows.Err(); err != nil {
-			yield(Reading{}, err)
-		}
-	}
 }
 
 // AddEvent takes down an event.
@@ -248,7 +227,7 @@ func (b *Book) Calls(ctx context.Context, holdID string) ([]Call, error) {
 	return callsFrom(ctx, b.db, "hold_id = ?", holdID)
 }
 
-// CallsOf reads those of all the holds of jobs, first to last.
+// CallsOf reads those of all the holds of jobs, each hold's first to last.
 func (b *Book) CallsOf(ctx context.Context, jobIDs ...string) ([]Call, error) {
 	return callsFrom(ctx, b.db, "hold_id IN (SELECT id FROM hold WHERE job_id IN ("+places(jobIDs)+"))", texts(jobIDs)...)
 }
@@ -259,7 +238,7 @@ func (t *Tx) CallsOf(jobID string) ([]Call, error) {
 }
 
 func callsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Call, error) {
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE "+where+" ORDER BY at, rowid", args...)
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE "+where+" ORDER BY hold_id, at, rowid", args...)
 	return collect(rows, err, func(c *Call, at *int64) []any {
 		return []any{&c.ID, at, &c.By, &c.Device, &c.HoldID, &c.Judge, &c.Call, &c.LastSeq, (*[]byte)(&c.Report)}
 	}, func(c *Call, at int64) { c.At = moment(at) })

@@ -4,7 +4,9 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -25,7 +27,7 @@ type Job struct {
 	MachineID string          `json:"machine_id"`
 	Machine   string          `json:"machine"` // its name
 	Complaint string          `json:"complaint"`
-	Snapshot  json.RawMessage `json:"snapshot"` // circuit and schools as used
+	Snapshot  json.RawMessage `json:"snapshot"` // circuit and schools as used; nil where it is read by itself
 	Hash      string          `json:"snapshot_hash"`
 	State     terms.JobState  `json:"state"`
 	EndedAt   *time.Time      `json:"ended_at"`
@@ -34,6 +36,7 @@ type Job struct {
 	Found     string          `json:"found"`
 	Simulated bool            `json:"simulated"`
 	From      string          `json:"begun_from"` // the job out of which it was begun; empty: none
+	Place     int64           `json:"-"`          // in the order of time
 }
 
 // Fact is a sentence with value, source and time; superseded, never edited.
@@ -108,8 +111,7 @@ func (t *Tx) MachineNamed(s Stamp, name string) (Machine, error) {
 
 // Machines lists names that begin or contain the words, latest used first.
 func (b *Book) Machines(ctx context.Context, like string, most int) ([]Machine, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT m.id, m.at, m.by, m.device, m.name, m.note FROM machine m
-		WHERE m.name LIKE ? ESCAPE '\' ORDER BY (SELECT max(at) FROM job WHERE machine_id = m.id) DESC LIMIT ?`, "%"+likeEscape(like)+"%", most)
+	rows, err := b.db.QueryContext(ctx, `SELECT id, at, by, device, name, note FROM machine WHERE name LIKE ? ESCAPE '\' ORDER BY used DESC LIMIT ?`, "%"+likeEscape(like)+"%", most)
 	return collect(rows, err, func(m *Machine, at *int64) []any {
 		return []any{&m.ID, at, &m.By, &m.Device, &m.Name, &m.Note}
 	}, func(m *Machine, at int64) { m.At = moment(at) })
@@ -138,18 +140,29 @@ func collect[T any](rows *sql.Rows, err error, into func(*T, *int64) []any, done
 	return out, rows.Err()
 }
 
-// AddJob begins a job.
+// AddJob begins a job. A snapshot that is in the book already is not kept again. Its place is that of its moment,
+// after those of the same moment.
 func (t *Tx) AddJob(j Job) error {
-	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot, snapshot_hash, state, simulated, begun_from) VALUES (?,?,?,?,?,?,?,?,'open',?,?)`,
-		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, string(j.Snapshot), j.Hash, j.Simulated, j.From); err != nil {
+	var kept int64
+	err := t.tx.QueryRowContext(t.ctx, "SELECT id FROM snapshot WHERE hash = ? AND body = ?", j.Hash, string(j.Snapshot)).Scan(&kept)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = t.tx.QueryRowContext(t.ctx, "INSERT INTO snapshot(hash, circuit, body) VALUES (?1, CASE WHEN json_valid(?2) THEN coalesce(json_extract(?2, '$.circuit.id'), '') ELSE '' END, ?2) RETURNING id",
+			j.Hash, string(j.Snapshot)).Scan(&kept)
+	}
+	if err != nil {
 		return err
 	}
-	return t.exec("INSERT INTO job_words(job_id, words) VALUES (?,?)", j.ID, "")
+	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot_id, place, state, simulated, begun_from)
+		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, coalesce((SELECT max(place) + 1 FROM job WHERE place >= 1000 * ?2 AND place < 1000 * (?2 + 1)), 1000 * ?2), 'open', ?8, ?9)`,
+		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, kept, j.Simulated, j.From); err != nil {
+		return err
+	}
+	return t.exec("UPDATE machine SET used = max(used, (SELECT place FROM job WHERE id = ?)) WHERE id = ?", j.ID, j.MachineID)
 }
 
 // Index sets the words a job is found by.
 func (t *Tx) Index(jobID string, words ...string) error {
-	return t.exec("UPDATE job_words SET words = ? WHERE job_id = ?", strings.Join(words, " "), jobID)
+	return t.exec("UPDATE job SET words = ? WHERE id = ?", strings.Join(words, " "), jobID)
 }
 
 // Summarise keeps what the book shows of a job.
@@ -173,16 +186,17 @@ func (t *Tx) EndJob(jobID string, state terms.JobState, at time.Time) error {
 	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
 }
 
-const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, j.snapshot, j.snapshot_hash, j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated, j.begun_from`
+const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, coalesce(s.hash, ''), j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated, j.begun_from, j.place`
+
+const jobJoined = " FROM job j JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id "
 
 func scanJob(row interface{ Scan(...any) error }) (Job, error) {
 	var j Job
 	var at int64
 	var ended sql.NullInt64
 	var loss sql.NullFloat64
-	var snapshot string
-	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &snapshot, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated, &j.From)
-	j.At, j.EndedAt, j.Snapshot = moment(at), momentOrNil(ended), json.RawMessage(snapshot)
+	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated, &j.From, &j.Place)
+	j.At, j.EndedAt = moment(at), momentOrNil(ended)
 	if loss.Valid {
 		j.LossMLH = &loss.Float64
 	}
@@ -196,40 +210,76 @@ func (b *Book) Job(ctx context.Context, id string) (Job, error) { return jobFrom
 func (t *Tx) Job(id string) (Job, error) { return jobFrom(t.ctx, t.tx, id) }
 
 func jobFrom(ctx context.Context, from queryer, id string) (Job, error) {
-	j, err := scanJob(from.QueryRowContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id WHERE j.id = ?", id))
+	j, err := scanJob(from.QueryRowContext(ctx, "SELECT "+jobColumns+jobJoined+"WHERE j.id = ?", id))
 	return j, missing("job", id, err)
 }
 
-// Jobs reads those in a state, latest first.
-func (b *Book) Jobs(ctx context.Context, state terms.JobState, most int) ([]Job, error) {
-	return b.jobs(ctx, "WHERE j.state = ? ORDER BY j.at DESC LIMIT ?", state, most)
+// Snapshot reads what a job keeps of circuit and schools.
+func (b *Book) Snapshot(ctx context.Context, jobID string) (json.RawMessage, error) {
+	return snapshotFrom(ctx, b.db, jobID)
 }
 
-// JobsOf reads those on a machine, latest first.
-func (b *Book) JobsOf(ctx context.Context, machineID string) ([]Job, error) {
-	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.at DESC", machineID)
+// Snapshot reads it as it is in this write.
+func (t *Tx) Snapshot(_ context.Context, jobID string) (json.RawMessage, error) {
+	return snapshotFrom(t.ctx, t.tx, jobID)
+}
+
+func snapshotFrom(ctx context.Context, from queryer, jobID string) (json.RawMessage, error) {
+	var body []byte
+	err := from.QueryRowContext(ctx, "SELECT s.body FROM job j JOIN snapshot s ON s.id = j.snapshot_id WHERE j.id = ?", jobID).Scan(&body)
+	return body, missing("snapshot of the job", jobID, err)
+}
+
+// Open reads the jobs that are open, latest first.
+func (b *Book) Open(ctx context.Context, most int) ([]Job, error) {
+	return b.jobs(ctx, "WHERE j.state = 'open' ORDER BY j.place DESC LIMIT ?", most)
+}
+
+// JobsOf reads the latest on a machine, latest first.
+func (b *Book) JobsOf(ctx context.Context, machineID string, most int) ([]Job, error) {
+	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.place DESC LIMIT ?", machineID, most)
 }
 
 // Beside reads the job out of which one was begun, and those begun out of it.
 func (b *Book) Beside(ctx context.Context, j Job) ([]Job, error) {
-	return b.jobs(ctx, "WHERE j.id = ? OR j.begun_from = ? ORDER BY j.at", j.From, j.ID)
+	out := []Job{}
+	if j.From != "" {
+		from, err := b.jobs(ctx, "WHERE j.id = ?", j.From)
+		if err != nil {
+			return nil, err
+		}
+		out = from
+	}
+	begun, err := b.jobs(ctx, "WHERE j.begun_from = ? AND j.begun_from <> '' ORDER BY j.place", j.ID)
+	return append(out, begun...), err
 }
 
-// Search finds jobs whose machine, complaint, findings or call carry all the
-// words, the last one perhaps unfinished; no words find the latest.
-func (b *Book) Search(ctx context.Context, words string, most int) ([]Job, error) {
+// Newest is after every place, for whoever begins to read.
+const Newest = math.MaxInt64
+
+// Search finds jobs whose machine, complaint, findings or call carry all the words, the last one perhaps unfinished;
+// no words find all. It gives the latest of those before a place, latest first.
+func (b *Book) Search(ctx context.Context, words string, before int64, most int) ([]Job, error) {
 	var terms []string
 	for _, w := range strings.Fields(words) {
 		terms = append(terms, `"`+strings.ReplaceAll(w, `"`, `""`)+`"*`)
 	}
 	if len(terms) == 0 {
-		return b.jobs(ctx, "ORDER BY j.at DESC LIMIT ?", most)
+		return b.jobs(ctx, "WHERE j.place < ? ORDER BY j.place DESC LIMIT ?", before, most)
 	}
-	return b.jobs(ctx, "WHERE j.id IN (SELECT job_id FROM job_words WHERE job_words MATCH ?) ORDER BY j.at DESC LIMIT ?", strings.Join(terms, " "), most)
+	// The index gives them in their order, and is asked for no more than are shown.
+	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+` FROM
+		(SELECT rowid AS place FROM job_words WHERE job_words MATCH ? AND rowid < ? ORDER BY rowid DESC LIMIT ?) w CROSS JOIN job j ON j.place = w.place
+		JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id`, strings.Join(terms, " "), before, most)
+	return scanJobs(rows, err)
 }
 
 func (b *Book) jobs(ctx context.Context, where string, args ...any) ([]Job, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+" FROM job j JOIN machine m ON m.id = j.machine_id "+where, args...)
+	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+jobJoined+where, args...)
+	return scanJobs(rows, err)
+}
+
+func scanJobs(rows *sql.Rows, err error) ([]Job, error) {
 	if err != nil {
 		return nil, err
 	}
@@ -254,7 +304,7 @@ func (t *Tx) AddFact(f Fact) error {
 	return t.exec("UPDATE fact SET superseded_by = ? WHERE job_id = ? AND subject = ? AND about = ? AND id <> ? AND superseded_by IS NULL", f.ID, f.JobID, f.Subject, f.About, f.ID)
 }
 
-// Facts reads all facts of jobs in order of time, superseded ones too.
+// Facts reads all facts of jobs, each job's in order of time, superseded ones too.
 func (b *Book) Facts(ctx context.Context, jobIDs ...string) (Facts, error) {
 	return factsFrom(ctx, b.db, jobIDs)
 }
@@ -263,7 +313,10 @@ func (b *Book) Facts(ctx context.Context, jobIDs ...string) (Facts, error) {
 func (t *Tx) Facts(jobID string) (Facts, error) { return factsFrom(t.ctx, t.tx, []string{jobID}) }
 
 func factsFrom(ctx context.Context, from queryer, jobIDs []string) (Facts, error) {
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, about, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id IN ("+places(jobIDs)+") ORDER BY at, rowid", texts(jobIDs)...)
+	if len(jobIDs) == 0 {
+		return nil, nil
+	}
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, about, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id IN ("+places(jobIDs)+") ORDER BY job_id, at, rowid", texts(jobIDs)...)
 	return collect(rows, err, func(f *Fact, at *int64) []any {
 		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.About, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
 	}, func(f *Fact, at int64) { f.At = moment(at) })
@@ -273,8 +326,8 @@ func factsFrom(ctx context.Context, from queryer, jobIDs []string) (Facts, error
 // with the same circuit, latest first, out of the last so many jobs.
 func (b *Book) Earlier(ctx context.Context, j Job, circuitID string, subject terms.Subject, about string, most int) (Facts, error) {
 	rows, err := b.db.QueryContext(ctx, `SELECT f.value, f.at FROM
-		(SELECT id, at FROM job WHERE machine_id = ? AND at <= ? AND id <> ? AND json_extract(snapshot, '$.circuit.id') = ? ORDER BY at DESC LIMIT ?) j
-		JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.about = ? AND f.superseded_by IS NULL ORDER BY j.at DESC`, j.MachineID, micro(j.At), j.ID, circuitID, most, subject, about)
+		(SELECT j.id, j.place FROM job j JOIN snapshot s ON s.id = j.snapshot_id WHERE j.machine_id = ? AND j.place < ? AND s.circuit = ? ORDER BY j.place DESC LIMIT ?) j
+		CROSS JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.about = ? AND f.superseded_by IS NULL`, j.MachineID, j.Place, circuitID, most, subject, about)
 	if err != nil {
 		return nil, err
 	}
@@ -297,7 +350,7 @@ func (t *Tx) AddObservation(o Observation) error {
 		o.ID, micro(o.At), o.By, o.Device, o.JobID, o.Part, o.Method, o.Seen, o.Class, o.PressurePa, o.Note)
 }
 
-// Observations reads those of jobs in order of time.
+// Observations reads those of jobs, each job's in order of time.
 func (b *Book) Observations(ctx context.Context, jobIDs ...string) ([]Observation, error) {
 	return observationsFrom(ctx, b.db, jobIDs)
 }
@@ -308,7 +361,7 @@ func (t *Tx) Observations(jobID string) ([]Observation, error) {
 }
 
 func observationsFrom(ctx context.Context, from queryer, jobIDs []string) ([]Observation, error) {
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, method, seen, class, pressure_pa, note FROM observation WHERE job_id IN ("+places(jobIDs)+") ORDER BY at, rowid", texts(jobIDs)...)
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, method, seen, class, pressure_pa, note FROM observation WHERE job_id IN ("+places(jobIDs)+") ORDER BY job_id, at, rowid", texts(jobIDs)...)
 	return collect(rows, err, func(o *Observation, at *int64) []any {
 		return []any{&o.ID, at, &o.By, &o.Device, &o.JobID, &o.Part, &o.Method, &o.Seen, &o.Class, &o.PressurePa, &o.Note}
 	}, func(o *Observation, at int64) { o.At = moment(at) })

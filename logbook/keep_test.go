@@ -294,7 +294,7 @@ func TestACheckReadsEntriesBack(t *testing.T) {
 	for name, spoil := range map[string]string{
 		"a reading":  "DELETE FROM reading WHERE seq = 77",
 		"a rig":      "UPDATE hold SET rig = '{'",
-		"a snapshot": "UPDATE job SET snapshot_hash = 'ab'",
+		"a snapshot": "UPDATE snapshot SET hash = 'ab'",
 		"a job":      "PRAGMA foreign_keys = 0; DELETE FROM job",
 	} {
 		b := long(t, t.TempDir())

@@ -36,7 +36,10 @@ func (b *Book) Whole(ctx context.Context, jobID string) (w Whole, err error) {
 	if w.Job, err = b.Job(ctx, jobID); err != nil {
 		return w, err
 	}
-	if err := b.db.QueryRowContext(ctx, "SELECT words FROM job_words WHERE job_id = ?", jobID).Scan(&w.Words); err != nil && !errors.Is(err, sql.ErrNoRows) {
+	if err := b.db.QueryRowContext(ctx, "SELECT words FROM job WHERE id = ?", jobID).Scan(&w.Words); err != nil {
+		return w, err
+	}
+	if w.Snapshot, err = b.Snapshot(ctx, jobID); err != nil {
 		return w, err
 	}
 	if w.Facts, err = b.Facts(ctx, jobID); err != nil {
@@ -84,10 +87,27 @@ func (b *Book) photosOf(ctx context.Context, jobID string) ([]Photo, error) {
 	}, func(p *Photo, at int64) { p.At = moment(at) })
 }
 
+// idsAtOnce is how many ids are read at once.
+const idsAtOnce = 1000
+
 // JobIDs lists all jobs, or those on a machine of this name, first to last.
 func (b *Book) JobIDs(ctx context.Context, machine string) ([]string, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT j.id, j.at FROM job j JOIN machine m ON m.id = j.machine_id WHERE ?1 = '' OR m.name = ?1 ORDER BY j.at, j.rowid", machine)
-	return collect(rows, err, func(id *string, at *int64) []any { return []any{id, at} }, func(*string, int64) {})
+	query, args := "SELECT id, place FROM job WHERE place > ? ORDER BY place LIMIT ?", []any{}
+	if machine != "" {
+		query = "SELECT id, place FROM job WHERE machine_id = (SELECT id FROM machine WHERE name = ?) AND place > ? ORDER BY place LIMIT ?"
+		args = append(args, machine)
+	}
+	out, last := []string{}, int64(-1)
+	for {
+		rows, err := b.db.QueryContext(ctx, query, append(args, last, idsAtOnce)...)
+		some, err := collect(rows, err, func(id *string, place *int64) []any { return []any{id, place} }, func(_ *string, place int64) { last = place })
+		if err != nil {
+			return nil, err
+		}
+		if out = append(out, some...); len(some) < idsAtOnce {
+			return out, nil
+		}
+	}
 }
 
 // Machine reads one by its id.

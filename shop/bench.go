@@ -2,12 +2,14 @@ package shop
 
 import (
 	"context"
+	"strconv"
 	"time"
 
 	"idlehiss/catalogue"
 	"idlehiss/core/judge"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
+	"idlehiss/desk"
 	"idlehiss/door"
 	"idlehiss/holds"
 	"idlehiss/jobs"
@@ -54,18 +56,34 @@ type BookRow struct {
 
 // How many rows a search gives at once, and how many names are proposed.
 const (
-	mostRows  = 200
-	mostNames = 8
+	rowsAtOnce = 50
+	mostNames  = 8
 )
 
-// Book lists jobs found by plain words, latest first.
-func (s *Shop) Book(ctx context.Context, words string) ([]BookRow, error) {
-	found, err := s.desk.Book.Search(ctx, words, mostRows)
-	out := []BookRow{}
-	for _, j := range found {
-		out = append(out, bookRow(j))
+// BookView is some of the jobs that were found, latest first.
+type BookView struct {
+	Rows []BookRow `json:"rows"`
+	Next string    `json:"next" doc:"asks for those that follow; empty: these were the last"`
+}
+
+// Book lists jobs found by plain words, latest first: the first of them, or those that follow.
+func (s *Shop) Book(ctx context.Context, words, next string) (BookView, error) {
+	v, before := BookView{Rows: []BookRow{}}, int64(logbook.Newest)
+	if next != "" {
+		var err error
+		if before, err = strconv.ParseInt(next, 10, 64); err != nil {
+			return v, desk.Refuse("next", "send what the answer before this one gave as next, or leave it out")
+		}
 	}
-	return out, err
+	found, err := s.desk.Book.Search(ctx, words, before, rowsAtOnce+1)
+	if len(found) > rowsAtOnce {
+		found = found[:rowsAtOnce]
+		v.Next = strconv.FormatInt(found[rowsAtOnce-1].Place, 10)
+	}
+	for _, j := range found {
+		v.Rows = append(v.Rows, bookRow(j))
+	}
+	return v, err
 }
 
 // ringInBook draws what the book keeps of a job.

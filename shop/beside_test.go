@@ -112,7 +112,7 @@ func TestDripOrHissSetsTheSize(t *testing.T) {
 				t.Errorf("%q: the sheet says %q", x.how, v.Escape)
 			}
 		}
-		rows := must[[]BookRow](b)(b.Book(b.ctx, ""))
+		rows := must[BookView](b)(b.Book(b.ctx, "", "")).Rows
 		if len(rows) != 1 || rows[0].LossMLH == nil || math.Abs(*rows[0].LossMLH/x.size-1) > 1e-6 {
 			t.Errorf("%q: in the book %+v, want %.3g mL an hour", x.how, rows, x.size)
 		}

@@ -190,7 +190,7 @@ func TestARigLeakIsAcceptedByName(t *testing.T) {
 	if c := j.Call; c.Verdict != steps.Unknown || j.Ring != terms.RingDotted || c.Next != "first" || !strings.HasPrefix(c.Sentence, want) || len(j.Further) != 0 {
 		t.Errorf("%s: %s", c.Verdict, c.Sentence)
 	}
-	if rows := must[[]BookRow](b)(b.Book(b.ctx, "")); rows[0].Call != "" || rows[0].Found != "" {
+	if rows := must[BookView](b)(b.Book(b.ctx, "", "")).Rows; rows[0].Call != "" || rows[0].Found != "" {
 		t.Errorf("in the book: %+v", rows[0])
 	}
 	// The rig mended, or tight enough beside its leak: the part is sound.

@@ -23,7 +23,7 @@ func TestMarksAndTargetsThatCannotBe(t *testing.T) {
 		_, err = b.Catalogue.DecodeMark(mark, "")
 		refused(t, mark, err, desk.BadInput, "text", says)
 	}
-	if rows := must[[]BookRow](b)(b.Book(b.ctx, "")); len(rows) != 0 {
+	if rows := must[BookView](b)(b.Book(b.ctx, "", "")).Rows; len(rows) != 0 {
 		t.Fatalf("a refused beginning left %d jobs", len(rows))
 	}
 	v, err := b.Catalogue.DecodeMark("1.1", "")
@@ -122,7 +122,7 @@ func TestOrderOfWorkIsKept(t *testing.T) {
 	}
 	_, err = b.Tick(j.ID, Tick{Write: b.write(), Item: "cold", On: false})
 	refused(t, "a tick on a closed job", err, desk.Conflict, "", "closed")
-	if rows := must[[]BookRow](b)(b.Book(b.ctx, "clamp carrier")); len(rows) != 1 || rows[0].Found != "top hose clamp" {
+	if rows := must[BookView](b)(b.Book(b.ctx, "clamp carrier", "")).Rows; len(rows) != 1 || rows[0].Found != "top hose clamp" {
 		t.Errorf("found by its words: %+v", rows)
 	}
 }

@@ -155,7 +155,7 @@ func TestFindingsOfATrain(t *testing.T) {
 	if v := b.step(j, "one-way"); v.Outcome.Verdict != steps.Good {
 		t.Errorf("secured, and still %+v", v.Outcome)
 	}
-	if rows := must[[]BookRow](b)(b.Book(b.ctx, "fruit train")); len(rows) != 1 || rows[0].Call != "" {
+	if rows := must[BookView](b)(b.Book(b.ctx, "fruit train", "")).Rows; len(rows) != 1 || rows[0].Call != "" {
 		t.Errorf("in the book: %+v", rows)
 	}
 }

@@ -4,9 +4,11 @@
 package snapshot
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"sync"
 
 	"idlehiss/core/circuit"
@@ -46,9 +48,14 @@ type Basis struct {
 	Chosen  map[string]string // school, by matter
 }
 
+// Keeper gives the document that a job keeps: a book, or a write in the making.
+type Keeper interface {
+	Snapshot(ctx context.Context, jobID string) (json.RawMessage, error)
+}
+
 // Of reads what a job works by. facts are the job's own.
-func Of(j logbook.Job, facts logbook.Facts) (Basis, error) {
-	s, err := decoded(j)
+func Of(ctx context.Context, from Keeper, j logbook.Job, facts logbook.Facts) (Basis, error) {
+	s, err := decoded(ctx, from, j)
 	if err != nil {
 		return Basis{}, err
 	}
@@ -79,13 +86,17 @@ var cached = struct {
 // mostCached is as many documents as are kept; a shop has a few kinds of circuit in hand.
 const mostCached = 64
 
-func decoded(j logbook.Job) (*Snapshot, error) {
+func decoded(ctx context.Context, from Keeper, j logbook.Job) (*Snapshot, error) {
 	if s := lookUp(j.Hash); s != nil && j.Hash != "" {
 		return s, nil
 	}
-	s := new(Snapshot)
-	if err := json.Unmarshal(j.Snapshot, s); err != nil {
+	raw, err := from.Snapshot(ctx, j.ID)
+	if err != nil {
 		return nil, err
+	}
+	s := new(Snapshot)
+	if err := json.Unmarshal(raw, s); err != nil {
+		return nil, fmt.Errorf("its snapshot of circuit and schools cannot be read: %w", err)
 	}
 	keep(j.Hash, s)
 	return s, nil

@@ -27,6 +27,11 @@ type query struct {
 	Q string `query:"q" maxLength:"200"`
 }
 
+type search struct {
+	Q    string `query:"q" maxLength:"200"`
+	Next string `query:"next" maxLength:"20" doc:"what the answer before this one gave as next"`
+}
+
 type body[T any] struct{ Body T }
 
 func get[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
@@ -80,7 +85,7 @@ func routes(api huma.API, s *shop.Shop) {
 		return ClockView{now, speed}, nil
 	})
 	get(api, "bench", "/api/bench", "What is under pressure and what wants hands", func(ctx context.Context, _ *none) (shop.BenchView, error) { return s.Bench(ctx) })
-	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *query) ([]shop.BookRow, error) { return s.Book(ctx, in.Q) })
+	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *search) (shop.BookView, error) { return s.Book(ctx, in.Q, in.Next) })
 	get(api, "machines", "/api/machines", "Machines found by name", func(ctx context.Context, in *query) ([]string, error) { return s.Machines(ctx, in.Q) })
 	get(api, "slate", "/api/slate", "The calculators", func(context.Context, *none) ([]slate.Calculator, error) { return slate.All(), nil })
 	type typed struct {

@@ -49,6 +49,15 @@ const (
 // IsAct tells an event that may change the slope from here on.
 func IsAct(kind string) bool { return strings.HasPrefix(kind, ActPrefix) }
 
+// Moves reports whether an event changes the pressure by hand.
+func Moves(kind string) bool {
+	switch kind {
+	case Stroke, Bleed, TopUp, Isolate, Release:
+		return true
+	}
+	return false
+}
+
 // Event is something that happened, at its own moment.
 type Event struct {
 	AtS  float64

@@ -1,6 +1,6 @@
 <script lang="ts">
-  // A ledger of jobs, found by plain words.
-  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+  // A ledger of jobs, found by plain words, some at a time.
+  import { createInfiniteQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { get } from '../lib/api/client';
   import { keys } from '../lib/keys.svelte';
   import { p } from '../lib/routes';
@@ -8,19 +8,29 @@
   import Ring from '../parts/Ring.svelte';
 
   let words = $state('');
+  let asked = $state(''); // the words once typing pauses
   let field: HTMLInputElement;
-  const book = createQuery(() => ({
-    queryKey: ['book', words],
-    queryFn: () => get('/api/book', { query: { q: words } }),
+  const pauseMs = 120;
+  $effect(() => {
+    const typed = words;
+    const wait = setTimeout(() => (asked = typed), pauseMs);
+    return () => clearTimeout(wait);
+  });
+  const book = createInfiniteQuery(() => ({
+    queryKey: ['book', asked],
+    queryFn: ({ pageParam }) => get('/api/book', { query: { q: asked, next: pageParam } }),
+    initialPageParam: '',
+    getNextPageParam: (last) => last.next || undefined,
     placeholderData: keepPreviousData,
   }));
+  const rows = $derived(book.data?.pages.flatMap((some) => some.rows));
   $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
 
 <div
   data-view="book"
-  data-ready={book.data !== undefined && !book.isPlaceholderData}
-  data-rows={book.data?.length}
+  data-ready={rows !== undefined && asked === words && !book.isPlaceholderData && !book.isFetchingNextPage}
+  data-rows={rows?.length}
   class="mx-auto max-w-7xl px-4 py-5"
 >
   <div class="flex flex-wrap items-end gap-4">
@@ -50,7 +60,7 @@
         </tr>
       </thead>
       <tbody>
-        {#each book.data ?? [] as j (j.id)}
+        {#each rows ?? [] as j (j.id)}
           <tr
             class="relative grid grid-cols-[minmax(0,7rem)_minmax(0,1fr)] border-b border-rule py-2 hover:bg-page md:table-row md:py-0"
           >
@@ -84,8 +94,8 @@
         {:else}
           <tr
             ><td class="text-mute py-6" colspan="6"
-              >{words
-                ? `Nothing in the book has all of “${words}”.`
+              >{asked
+                ? `Nothing in the book has all of “${asked}”.`
                 : book.isPending
                   ? 'Opening…'
                   : 'The book is empty.'}</td
@@ -95,4 +105,9 @@
       </tbody>
     </table>
   </div>
+  {#if book.hasNextPage}
+    <button class="mt-4 btn" disabled={book.isFetchingNextPage} onclick={() => void book.fetchNextPage()}>
+      Next 50
+    </button>
+  {/if}
 </div>

@@ -1357,6 +1357,11 @@ export interface components {
             /** @enum {string} */
             state: "open" | "closed" | "abandoned";
         };
+        BookView: {
+            /** @description asks for those that follow; empty: these were the last */
+            next: string;
+            rows: components["schemas"]["BookRow"][];
+        };
         Calculator: {
             fields: components["schemas"]["Field"][];
             formula: string;
@@ -3558,6 +3563,8 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description what the answer before this one gave as next */
+                next?: string;
             };
             header?: never;
             path?: never;
@@ -3571,7 +3578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BookRow"][];
+                    "application/json": components["schemas"]["BookView"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,99 @@
+package logbook
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"testing"
+	"time"
+)
+
+// What is packed reads as its rows do: with two gauges, with a stroke through a reading and without it again, where one
+// is not there, and in a book whose readings were taken down before there were packs.
+func TestPackedReadingsAreTheReadings(t *testing.T) {
+	ctx := context.Background()
+	b := open(t, t.TempDir())
+	filled(t, b)
+	at := time.Date(2026, 3, 2, 8, 0, 0, 123456000, time.UTC)
+	var all []Reading
+	for gauge, n := range map[int]int{1: 2*packOf + 100, 2: packOf, 100: 3} {
+		for i := range n {
+			r := Reading{HoldID: "h1", Gauge: gauge, Seq: i + 1, At: at.Add(time.Duration(i*i) * time.Microsecond), Value: 110 - float64(i%977)/10, Unit: "kPa", How: "read", By: "gauge", Device: "g"}
+			if i%500 == 7 {
+				r.How, r.By, r.Device = "mark", fmt.Sprintf("Ilse %d", i), "phone"
+			}
+			all = append(all, r)
+		}
+	}
+	if err := b.Batch(ctx, func(tx *Tx) error {
+		return errors.Join(tx.exec("DELETE FROM reading WHERE hold_id = 'h1'"), tx.AddReadings(all...))
+	}); err != nil {
+		t.Fatal(err)
+	}
+	packs := func() (n int) {
+		if err := b.db.QueryRow("SELECT count(*) FROM packed WHERE hold_id = 'h1'").Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	same := func(when string, wantPacks int) {
+		t.Helper()
+		if n := packs(); n != wantPacks {
+			t.Errorf("%s: %d packs, want %d", when, n, wantPacks)
+		}
+		var got, rows []Reading
+		for r, err := range b.Readings(ctx, "h1") {
+			if err != nil {
+				t.Fatal(when, err)
+			}
+			got = append(got, r)
+		}
+		for r, err := range readingsFrom(ctx, b.db, "h1", key{}, beyond) {
+			if err != nil {
+				t.Fatal(when, err)
+			}
+			rows = append(rows, r)
+		}
+		if len(got) != len(rows) {
+			t.Errorf("%s: %d readings, and %d rows", when, len(got), len(rows))
+			return
+		}
+		for i := range rows {
+			if got[i] != rows[i] {
+				t.Errorf("%s: reading %d: %+v\nits row: %+v", when, i, got[i], rows[i])
+				return
+			}
+		}
+	}
+	strike := func(seq int, why string) {
+		t.Helper()
+		if err := b.Batch(ctx, func(tx *Tx) error { return tx.Strike("h1", 1, seq, why) }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	again := func() {
+		t.Helper()
+		if err := b.Pack(ctx, "h1", 1); err != nil {
+			t.Fatal(err)
+		}
+	}
+	same("as taken down", 3)
+	strike(packOf+5, "knocked")
+	same("struck", 2)
+	again()
+	same("packed again", 3)
+	strike(packOf+5, "")
+	same("not struck any more", 2)
+	strike(2*packOf+3, "in no pack")
+	same("one that is in no pack", 2)
+	if _, err := b.db.Exec("DELETE FROM packed"); err != nil {
+		t.Fatal(err)
+	}
+	again()
+	same("from before", 2)
+	if _, err := b.db.Exec("DELETE FROM reading WHERE hold_id = 'h1' AND gauge = 1 AND seq = 9"); err != nil {
+		t.Fatal(err)
+	}
+	again()
+	same("one is not there", 1)
+}
