@@ -2,6 +2,9 @@ package logbook
 
 import (
 	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -30,7 +33,8 @@ func Backup(ctx context.Context, folder, file string) error {
 }
 
 func backup(ctx context.Context, path, file string) error {
-	if _, err := versionOf(ctx, path); err != nil {
+	version, err := versionOf(ctx, path)
+	if err != nil {
 		return err
 	}
 	if info, err := os.Stat(file); err == nil {
@@ -54,7 +58,48 @@ func backup(ctx context.Context, path, file string) error {
 	if err := copied.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&says); err != nil || says != "ok" {
 		return errors.Join(fmt.Errorf("the backup reads back wrong, and is not kept: %s (%w)", says, ErrDamaged), err)
 	}
+	if version >= packedSince {
+		if what, err := unsound(ctx, copied); err != nil || what != "" {
+			return errors.Join(fmt.Errorf("%s is damaged: %s (%w)", path, what, ErrDamaged), err)
+		}
+	}
 	return settle(aside, file)
+}
+
+// unsound finds what carries a sum of its own and is not as it was written, which a look at the pages does not show; ""
+// where all is as it was.
+func unsound(ctx context.Context, db *sql.DB) (what string, err error) {
+	for _, x := range []struct {
+		query, says string
+		sound       func(sum string, body []byte) bool
+	}{
+		{"SELECT hash, body FROM snapshot", "a snapshot of circuit and schools", func(sum string, body []byte) bool { return sum == "" || sum == hashOf(body) }},
+		{"SELECT hold_id, body FROM packed", "packed readings", func(_ string, body []byte) bool { return sound(body) }},
+	} {
+		rows, err := db.QueryContext(ctx, x.query)
+		if err != nil {
+			return "", err
+		}
+		for rows.Next() {
+			var key string
+			var body sql.RawBytes
+			if err = rows.Scan(&key, &body); err == nil && !x.sound(key, body) {
+				what = x.says + ", " + key
+			}
+			if err != nil || what != "" {
+				break
+			}
+		}
+		if err := errors.Join(err, rows.Err(), rows.Close()); err != nil || what != "" {
+			return what, err
+		}
+	}
+	return "", nil
+}
+
+func hashOf(body []byte) string {
+	sum := sha256.Sum256(body)
+	return hex.EncodeToString(sum[:])
 }
 
 // settle puts a finished file in its place, and both on the disk.

@@ -3,8 +3,10 @@ package logbook
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"encoding/gob"
 	"fmt"
+	"hash/crc32"
 	"iter"
 	"time"
 )
@@ -12,6 +14,9 @@ import (
 // A reading is a row, which takes microseconds to read; a hold overnight has a hundred thousand. So many in a row are
 // therefore kept once more as one row. The readings themselves stay what the book says: a pack is made from them, and
 // the database drops it when one of them changes.
+
+// packedSince is the version of the book that has packs.
+const packedSince = 12
 
 // packOf is how many readings are in a pack; the database, which drops those that changed, has the figure too.
 const packOf = 2048
@@ -41,15 +46,25 @@ func packed(rs []Reading) ([]byte, error) {
 		p.At, p.Value, p.As = append(p.At, at-last), append(p.Value, r.Value), append(p.As, n)
 		last = at
 	}
-	var out bytes.Buffer
-	err := gob.NewEncoder(&out).Encode(p)
-	return out.Bytes(), err
+	out := bytes.NewBuffer(make([]byte, sumBytes))
+	err := gob.NewEncoder(out).Encode(p)
+	body := out.Bytes()
+	binary.LittleEndian.PutUint32(body, crc32.ChecksumIEEE(body[sumBytes:]))
+	return body, err
+}
+
+// sumBytes is the length of the check sum in front of a pack.
+const sumBytes = 4
+
+// sound reports whether a pack is as it was written. The pages of a database carry no sum, and a reading must not change.
+func sound(body []byte) bool {
+	return len(body) > sumBytes && binary.LittleEndian.Uint32(body) == crc32.ChecksumIEEE(body[sumBytes:])
 }
 
 // unpacked hands out the readings of a pack; it reports whether there were all of them, and all were asked for.
 func unpacked(body []byte, holdID string, gauge, first int, yield func(Reading, error) bool) bool {
 	var p pack
-	if err := gob.NewDecoder(bytes.NewReader(body)).Decode(&p); err != nil {
+	if err := gob.NewDecoder(bytes.NewReader(body[sumBytes:])).Decode(&p); err != nil {
 		yield(Reading{}, fmt.Errorf("packed readings from %d on: %w", first, err))
 		return false
 	}
@@ -166,6 +181,9 @@ func (b *Book) Readings(ctx context.Context, holdID string) iter.Seq2[Reading, e
 			if err := rows.Scan(&at.gauge, &at.seq, &body); err != nil {
 				yield(Reading{}, err)
 				return
+			}
+			if !sound(body) {
+				continue // its rows are read
 			}
 			if !between(at) || !unpacked(body, holdID, at.gauge, at.seq, yield) {
 				return

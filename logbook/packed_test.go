@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 )
@@ -96,4 +98,16 @@ func TestPackedReadingsAreTheReadings(t *testing.T) {
 	}
 	again()
 	same("one is not there", 1)
+	// A bit that turned on the disk: the rows are read, and it is found.
+	if _, err := b.db.Exec("UPDATE packed SET body = substr(body, 1, 5000) || x'55' || substr(body, 5002)"); err != nil {
+		t.Fatal(err)
+	}
+	same("a pack is spoilt", 1)
+	r, err := Check(ctx, filepath.Join(b.Folder(), File))
+	if err != nil || len(r.Pages) > 0 || !slices.ContainsFunc(r.Entries, func(f Fault) bool { return f.Of == "hold h1" }) {
+		t.Errorf("%+v %v", r, err)
+	}
+	if err := b.Backup(ctx, filepath.Join(t.TempDir(), "kept.db")); !errors.Is(err, ErrDamaged) {
+		t.Errorf("it was backed up: %v", err)
+	}
 }
