@@ -46,9 +46,11 @@ type keeper struct {
 	// What follows is the goroutine's own.
 	now     picture // as it becomes; published as a copy
 	judge   *judge.Live
-	unread  bool    // the judge knows that the temperature is not measured
-	lines   []*line // gauges that speak by themselves
-	restart bool    // something earlier changed: judge from the beginning
+	unread  bool      // the judge knows that the temperature is not measured
+	lines   []*line   // gauges that speak by themselves
+	restart bool      // something earlier changed: judge from the beginning
+	asked   time.Time // the judge, on the shop's clock
+	owes    bool      // readings came since, and the judge is asked soon
 	fed     fedSoFar
 	sent    shownSoFar
 	leaves  context.CancelFunc // stops its gauges on the wire
@@ -105,7 +107,12 @@ func (k *keeper) do(ctx context.Context, act func() error, then func()) error {
 
 // quiet waits until everything left to be done so far is done, judged and shown.
 func (k *keeper) quiet(ctx context.Context) {
-	_ = k.do(ctx, func() error { return nil }, nil) // it may have ended meanwhile: then it is quiet
+	_ = k.do(ctx, func() error {
+		if k.owes {
+			k.settled(ctx)
+		}
+		return nil
+	}, nil) // it may have ended meanwhile: then it is quiet
 }
 
 // run is the goroutine.
@@ -163,6 +170,7 @@ func (k *keeper) publish() {
 // judgeIt brings the judge up to date and asks it. A hold that cannot be judged says
 // so; its readings are kept all the same.
 func (k *keeper) judgeIt() {
+	k.asked, k.owes = k.room.desk.Clock.Now(), false
 	err := safely(func() error {
 		unread := k.now.warmthUnread()
 		if k.restart || k.judge == nil || unread != k.unread {

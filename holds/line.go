@@ -89,7 +89,7 @@ func (ln *line) hush(now time.Time, speed float64) (changed bool) {
 
 // mended ends the gap that a fault has left; a spike leaves none.
 func (ln *line) mended(holdID string, at time.Time) (logbook.Gap, bool) {
-	why := gapWhy(ln.fault)
+	why := ln.fault.Gap()
 	if why == "" {
 		return logbook.Gap{}, false
 	}

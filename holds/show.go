@@ -130,30 +130,14 @@ func (p *picture) farView(d digest) *FarView {
 	return v
 }
 
-// points are the readings from one on. A long trace is thinned for the screen but keeps
-// its extremes, every reading that is ignored, and every one that a person took.
+// points are a gauge's readings from one on, thinned for the screen.
 func (rec *record) points(s Side, whole bool, from int) []Point {
-	all := rec.side(s).all
-	fresh := all
+	fresh := rec.side(s).all
 	if !whole {
-		fresh = all[min(from, len(all)):]
-	}
-	keep := map[float64]bool{}
-	thinned := len(fresh) > screenPoints
-	if thinned {
-		plain := make([]trace.Reading, len(fresh))
-		for i, r := range fresh {
-			plain[i] = r.Reading()
-		}
-		for _, r := range trace.Thin(plain, screenPoints) {
-			keep[r.AtS] = true
-		}
+		fresh = fresh[min(from, len(fresh)):]
 	}
 	out := []Point{}
-	for _, r := range fresh {
-		if thinned && !keep[r.AtS] && r.Is&trace.Own != 0 && !r.Struck() {
-			continue
-		}
+	for _, r := range trace.ThinNoted(fresh, screenPoints) {
 		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: int(r.Seq), How: r.Reading().How, Struck: rec.whys.Of(&r)}
 		if r.Is&trace.Held != 0 && x.Struck == "" {
 			x.Struck = notBelieved

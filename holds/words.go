@@ -7,7 +7,6 @@ import (
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
-	"idlehiss/core/trace"
 )
 
 // The sentences of this room. No rule reads them.
@@ -17,12 +16,6 @@ const (
 	notBelieved  = "not believed yet"
 	gapServerOff = "the server was off"
 )
-
-// gapWhy is what a fault leaves; a spike leaves none.
-func gapWhy(f trace.GaugeFault) string {
-	return map[trace.GaugeFault]string{trace.Silent: "no reading from the gauge", trace.Stuck: "the gauge was stuck",
-		trace.OffScale: "the gauge was off its scale", trace.OtherUnit: "the gauge showed another unit"}[f]
-}
 
 func (p *picture) alarmText(a terms.Alarm) string {
 	div := p.rig.Gauge.DivisionPa()

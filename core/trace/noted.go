@@ -46,6 +46,29 @@ func (n *Noted) Reading() Reading {
 	return Reading{AtS: n.AtS, GaugePa: n.GaugePa, How: how}
 }
 
+// ThinNoted thins a long list for a screen of so many points. It keeps the extremes, every reading that is ignored, and
+// every one that a person took.
+func ThinNoted(all []Noted, most int) []Noted {
+	if len(all) <= most {
+		return all
+	}
+	plain := make([]Reading, len(all))
+	for i := range all {
+		plain[i] = all[i].Reading()
+	}
+	keep := map[float64]bool{}
+	for _, r := range Thin(plain, most) {
+		keep[r.AtS] = true
+	}
+	var out []Noted
+	for _, r := range all {
+		if keep[r.AtS] || r.Is&Own == 0 || r.Struck() {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // Reasons are those for which the readings of a list are struck, in the order in which they came. A copy stays as it was
 // when more come.
 type Reasons []string

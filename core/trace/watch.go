@@ -20,6 +20,12 @@ const (
 	OtherUnit GaugeFault = "other-unit" // all at once smaller or larger by the ratio of two units
 )
 
+// Gap is what a fault leaves in a trace, in words; a spike leaves none.
+func (f GaugeFault) Gap() string {
+	return map[GaugeFault]string{Silent: "no reading from the gauge", Stuck: "the gauge was stuck",
+		OffScale: "the gauge was off its scale", OtherUnit: "the gauge showed another unit"}[f]
+}
+
 // Watch looks over one gauge's readings as they come, so that a gauge at fault is
 // named and what it said meanwhile is left out. It judges the gauge, never the
 // pressure: a burst hose falls as fast as a spike, but it does not come back.
