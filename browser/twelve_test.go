@@ -1,9 +1,14 @@
 package browser
 
 import (
+	"bytes"
+	"context"
 	"encoding/json"
+	"flag"
 	"fmt"
+	"io"
 	"math"
+	"net/http"
 	"os"
 	"regexp"
 	"sort"
@@ -19,6 +24,7 @@ import (
 	"idlehiss/desk"
 	"idlehiss/gauges"
 	"idlehiss/holds"
+	"idlehiss/jobs"
 )
 
 // falling is a gauge whose every measurement shows another figure, so that each
@@ -41,24 +47,22 @@ func (f *falling) measured() []time.Time {
 	return f.at[:len(f.at):len(f.at)]
 }
 
-// Twelve gauges at ten readings a second: none is lost, none comes twice. How long
-// each took to the screen and what memory that needs is told; for longer than
-// some seconds say so in TWELVE, such as TWELVE=10m.
+var (
+	gaugesFor  = flag.Duration("gauges-for", 6*time.Second, "how long the gauges of TestTwelveGaugesAtOnce read")
+	gaugesMany = flag.Int("gauges", 12, "how many there are")
+)
+
+// Twelve gauges at ten readings a second, with a page open and somebody who reads a long sheet again and again: none is
+// lost, none comes twice. How long each took to the screen, and what it costs, is told.
 func TestTwelveGaugesAtOnce(t *testing.T) {
 	t.Parallel()
-	for_, err := time.ParseDuration(os.Getenv("TWELVE"))
-	if err != nil {
-		for_ = 6 * time.Second
-	}
+	for_, n := *gaugesFor, *gaugesMany
 	s := serve(t, "serve", "--gauge-at", "127.0.0.1", "--data", t.TempDir())
 	maps, _, err := gauges.Maps(nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	const n = 12
-	var fs [n]*falling
-	var served [n]*gauges.Served
-	var held [n]string
+	fs, served, held := make([]*falling, n), make([]*gauges.Served, n), make([]string, n)
 	for i := range n {
 		fs[i] = &falling{}
 		if served[i], err = gauges.Serve("127.0.0.1:0", maps[0], 250e3, fs[i].measure); err != nil {
@@ -78,7 +82,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		p.longer(for_ + 5*time.Minute)
 	}
 	p.do(chromedp.Navigate(s.url))
-	p.until("twelve holds in the line-up", fmt.Sprintf(`document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === %d`, n))
+	p.until("the holds in the line-up", fmt.Sprintf(`document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === %d`, n))
 	// Every figure that the line-up shows, with the moment at which it was there to be
 	// painted.
 	p.do(chromedp.Evaluate[chromedp.Void](`{
@@ -93,7 +97,9 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		}
 		note()
 	}`))
-	begun := time.Now()
+	stop := readSheets(t, s)
+	defer stop()
+	begun, was := time.Now(), spent(t, s.cmd.Process.Pid)
 	p.wait("readings to come for long enough", func() bool { return time.Since(begun) > for_ })
 	p.until("five figures of each", fmt.Sprintf(`window.shown.length > %d`, n*5+n))
 
@@ -105,7 +111,8 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 	if err := json.Unmarshal([]byte(raw), &shown); err != nil {
 		t.Fatal(err)
 	}
-	memory := peak(t, s.cmd.Process.Pid)
+	took, cost := time.Since(begun), spent(t, s.cmd.Process.Pid)
+	sheets := stop()
 	var late []float64 // ms
 	for _, x := range shown {
 		i, at := int(x[0].(float64)), x[2].(float64)
@@ -122,13 +129,18 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		t.Fatalf("the screen showed %d figures", len(late))
 	}
 	sort.Float64s(late)
-	total := 0
+	total, meanwhile := 0, 0
 	for i := range n {
 		if err := served[i].Close(); err != nil { // no more measurements
 			t.Fatal(err)
 		}
 		m := len(fs[i].measured())
 		total += m
+		for _, at := range fs[i].measured() {
+			if at.After(begun) && at.Before(begun.Add(took)) {
+				meanwhile++
+			}
+		}
 		// The last answer may have been cut off by closing.
 		p.wait("the last readings", func() bool { return ask[holds.HoldView](t, s, "/api/holds/"+held[i]).LastSeq >= m-1 })
 		rows := kept.FindAllStringSubmatch(string(fetch(t, s, "/api/holds/"+held[i]+"/trace.csv")), -1)
@@ -144,22 +156,94 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		}
 	}
 	share := func(q float64) float64 { return late[int(q*float64(len(late)-1))] }
-	t.Logf("%d readings in %s; %d figures seen; gauge to screen: median %.0f ms, 95 in 100 within %.0f ms, all within %.0f ms; the server's memory at most %s",
-		total, time.Since(begun).Round(time.Second), len(late), share(0.5), share(0.95), share(1), memory)
+	t.Logf("%d gauges, %d readings in %s, %d sheets read beside; %d figures seen; gauge to screen: median %.0f ms, 95 in 100 within %.0f ms, all within %.0f ms",
+		n, total, took.Round(time.Second), sheets, len(late), share(0.5), share(0.95), share(1))
+	t.Logf("the server: %.0f %% of a processor, %.0f bytes written a reading, memory %.0f MB at first, %.0f MB at last, %.0f MB at most",
+		100*(cost.cpuS-was.cpuS)/took.Seconds(), (cost.written-was.written)/float64(meanwhile), was.rss, cost.rss, cost.peak)
 }
 
-var kept = regexp.MustCompile(`(?m)^[0-9.]+,([0-9.]+)`)
+// readSheets reads the sheet of a job with two long holds again and again, until it is stopped; then it tells how often.
+func readSheets(t *testing.T, s *server) (stop func() int) {
+	t.Helper()
+	j := safely(t, s, "Ilse", map[string]any{"machine": "Cider press", "complaint": "routine", "mark": "16"})
+	for k := range 2 {
+		var long strings.Builder
+		long.WriteString("time [s],pressure [kPa]\n")
+		for i := range 20000 {
+			fmt.Fprintf(&long, "%d,%.1f\n", i, 110-float64(i)/4000-float64(k))
+		}
+		tell[map[string]any](t, s, "/api/jobs/"+j.ID+"/traces", with(wrote("Ilse"), map[string]any{"name": "night.csv", "text": long.String()}))
+	}
+	held := ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Holds
+	ctx, cancel := context.WithCancel(context.Background())
+	read, done := 0, make(chan struct{})
+	go func() {
+		defer close(done)
+		pause := time.NewTicker(time.Second)
+		defer pause.Stop()
+		for {
+			for _, path := range []string{"/api/jobs/" + j.ID, "/api/holds/" + held[0].ID, "/api/holds/" + held[1].ID} {
+				r, err := http.Get(s.url + path)
+				if err != nil {
+					return
+				}
+				_, _ = io.Copy(io.Discard, r.Body)
+				r.Body.Close()
+			}
+			read++
+			select {
+			case <-pause.C:
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	return func() int { cancel(); <-done; return read }
+}
 
-// peak is the most memory a process has had, as the system tells it.
-func peak(t *testing.T, pid int) string {
-	raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
+// costs are what a process has used so far.
+type costs struct {
+	cpuS, written float64 // s, bytes
+	rss, peak     float64 // MB
+}
+
+// ticksPerS is the unit of the system's processor times.
+const ticksPerS = 100
+
+// spent reads them, as the system tells it.
+func spent(t *testing.T, pid int) (c costs) {
+	t.Helper()
+	figure := func(file, name string) float64 {
+		raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/%s", pid, file))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, line := range strings.Split(string(raw), "\n") {
+			if v, ok := strings.CutPrefix(line, name+":"); ok {
+				x, err := strconv.ParseFloat(strings.Fields(v)[0], 64)
+				if err != nil {
+					t.Fatal(err)
+				}
+				return x
+			}
+		}
+		t.Fatalf("%s has no %s", file, name)
+		return 0
+	}
+	raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, line := range strings.Split(string(raw), "\n") {
-		if v, ok := strings.CutPrefix(line, "VmHWM:"); ok {
-			return strings.TrimSpace(v)
+	after := strings.Fields(string(raw[bytes.LastIndexByte(raw, ')')+1:]))
+	for _, x := range after[11:13] { // time of its own and of the system for it
+		ticks, err := strconv.ParseFloat(x, 64)
+		if err != nil {
+			t.Fatal(err)
 		}
+		c.cpuS += ticks / ticksPerS
 	}
-	return "not told"
+	c.written, c.rss, c.peak = figure("io", "write_bytes"), figure("status", "VmRSS")/1024, figure("status", "VmHWM")/1024
+	return c
 }
+
+var kept = regexp.MustCompile(`(?m)^[0-9.]+,([0-9.]+)`)

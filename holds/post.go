@@ -99,7 +99,7 @@ func (k *keeper) post(ctx context.Context, gaugeID string, in Posted) (receipt d
 		}
 		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
 		receipt.Seq = seq
-		return receipt, tx.AddReadings(t.rs...)
+		return receipt, tx.Arrive(t.rs...)
 	})
 	if err == nil {
 		t.ln.heard = k.room.desk.Clock.Now()

@@ -140,7 +140,7 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 			return receipt, err
 		}
 		if extra != nil {
-			if err := tx.AddReadings(*extra); err != nil {
+			if err := tx.Arrive(*extra); err != nil {
 				return receipt, err
 			}
 		}

@@ -66,7 +66,7 @@ func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, er
 		row = logbook.Reading{HoldID: rec.hold.ID, Gauge: int(side), Seq: rec.lastSeq(side) + 1, At: at, Value: value, Unit: u.Symbol, How: string(in.How), By: st.By, Device: st.Device}
 		receipt := desk.Received(in.Write, rec.hold.ID, changedReadings)
 		receipt.Seq = row.Seq
-		return receipt, tx.AddReadings(row)
+		return receipt, tx.Arrive(row)
 	})
 	if err == nil && ran {
 		taken := rec.taken(row)

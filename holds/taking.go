@@ -42,7 +42,7 @@ func (k *keeper) takeDown(ctx context.Context, now time.Time) {
 	if len(all) > 0 {
 		if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
 			for _, t := range all {
-				if err := tx.AddReadings(t.rs...); err != nil {
+				if err := tx.Arrive(t.rs...); err != nil {
 					return err
 				}
 			}

@@ -67,7 +67,7 @@ func (b *Book) addSome(ctx context.Context, conn *sql.Conn, rs []Reading) error 
 		return err
 	}
 	defer done()
-	if err := (&Tx{ctx, tx}).AddReadings(rs...); err != nil {
+	if err := (&Tx{ctx, tx}).addReadings(rs...); err != nil {
 		return err
 	}
 	return b.commit(tx)

@@ -124,6 +124,11 @@ func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) e
 	if err := b.takeBackAll(ctx); err != nil && !errors.Is(err, ErrCannotKeep) {
 		return err
 	}
+	if newestOf(steps) >= arrivingSince {
+		if err := b.Batch(ctx, func(tx *Tx) error { return tx.settle() }); err != nil && !errors.Is(err, ErrCannotKeep) {
+			return err
+		}
+	}
 	if err := os.WriteFile(filepath.Join(b.folder, lockFile), []byte(marked), 0o644); err != nil && !cannotKeep(err) {
 		return err
 	}
@@ -243,6 +248,7 @@ func (b *Book) Latest(ctx context.Context) (time.Time, error) {
 		UNION ALL SELECT at FROM hold WHERE rowid = (SELECT max(rowid) FROM hold)
 		UNION ALL SELECT at FROM event WHERE rowid = (SELECT max(rowid) FROM event)
 		UNION ALL SELECT at FROM call WHERE rowid = (SELECT max(rowid) FROM call)
+		UNION ALL SELECT at FROM arriving WHERE n = (SELECT max(n) FROM arriving)
 		UNION ALL SELECT (SELECT at FROM reading WHERE hold_id = h.id AND gauge = g.value ORDER BY seq DESC LIMIT 1)
 			FROM hold h, json_each('[1, 2, 100]') g WHERE h.state <> 'ended')`).Scan(&us)
 	if err != nil || !us.Valid {

@@ -192,7 +192,12 @@ func (r *Report) holds(ctx context.Context, db *sql.DB) {
 			return "hold " + id, "its packed readings are not as they were written; the readings themselves are read instead", nil
 		})
 	}
-	r.each(ctx, db, &r.Entries, "call", `SELECT c.id, c.report, c.last_seq, coalesce((SELECT max(seq) FROM reading WHERE hold_id = c.hold_id), -1) FROM call c`,
+	last := `SELECT c.id, c.report, c.last_seq, coalesce((SELECT max(seq) FROM reading WHERE hold_id = c.hold_id), -1) FROM call c`
+	if r.Version >= arrivingSince {
+		last = `WITH a AS MATERIALIZED (SELECT hold_id, max(seq) AS seq FROM arriving GROUP BY hold_id)
+			SELECT c.id, c.report, c.last_seq, max(coalesce((SELECT max(seq) FROM reading WHERE hold_id = c.hold_id), -1), coalesce((SELECT seq FROM a WHERE hold_id = c.hold_id), -1)) FROM call c`
+	}
+	r.each(ctx, db, &r.Entries, "call", last,
 		func(rows *sql.Rows) (string, string, error) {
 			var id, report string
 			var last, has int

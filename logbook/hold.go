@@ -146,8 +146,16 @@ func (t *Tx) HoldsOf(jobID string) ([]Hold, error) {
 	return holdsFrom(t.ctx, t.tx, "WHERE job_id = ? ORDER BY at", jobID)
 }
 
-// AddReadings takes down readings; a key that is already there is refused.
+// AddReadings takes down readings where they stay; a key that is already there is refused. What arrived before them
+// goes there first, so that those that lie there have no gap.
 func (t *Tx) AddReadings(rs ...Reading) error {
+	if err := t.settle(); err != nil {
+		return err
+	}
+	return t.addReadings(rs...)
+}
+
+func (t *Tx) addReadings(rs ...Reading) error {
 	stmt, err := t.tx.PrepareContext(t.ctx, "INSERT INTO reading(hold_id, gauge, seq, at, value, unit, how, by, device) VALUES (?,?,?,?,?,?,?,?,?)")
 	if err != nil {
 		return err
@@ -169,11 +177,19 @@ func (t *Tx) AddReadings(rs ...Reading) error {
 // Strike marks a reading as not to be used, with the reason, or without one to be used again. It stays in
 // the book.
 func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
-	res, err := t.tx.ExecContext(t.ctx, "UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)
-	if err != nil {
-		return err
+	changed := int64(0)
+	for _, where := range []string{"UPDATE reading SET struck", "UPDATE arriving SET struck"} {
+		res, err := t.tx.ExecContext(t.ctx, where+" = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)
+		if err != nil {
+			return err
+		}
+		n, err := res.RowsAffected()
+		if err != nil {
+			return err
+		}
+		changed += n
 	}
-	if n, _ := res.RowsAffected(); n == 0 {
+	if changed == 0 {
 		return fmt.Errorf("there is no reading %d of gauge %d to change so (%w)", seq, gauge, ErrNotFound)
 	}
 	return nil

@@ -2,6 +2,7 @@ package logbook
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/binary"
 	"encoding/gob"
@@ -156,6 +157,38 @@ func readingsFrom(ctx context.Context, from queryer, holdID string, after, befor
 // Readings reads a hold's one by one, each gauge's in the order in which they were taken
 // down, as they lie in the book. It ends at the first error.
 func (b *Book) Readings(ctx context.Context, holdID string) iter.Seq2[Reading, error] {
+	return func(yield func(Reading, error) bool) {
+		// First what has arrived: moved meanwhile, it is found twice and not nowhere.
+		arrived, err := arrivingFrom(ctx, b.db, holdID)
+		if err != nil {
+			yield(Reading{}, err)
+			return
+		}
+		for r, err := range b.settled(ctx, holdID) {
+			for err == nil && len(arrived) > 0 {
+				c := cmp.Or(cmp.Compare(arrived[0].Gauge, r.Gauge), cmp.Compare(arrived[0].Seq, r.Seq))
+				if c > 0 {
+					break
+				}
+				if c < 0 && !yield(arrived[0], nil) {
+					return
+				}
+				arrived = arrived[1:]
+			}
+			if !yield(r, err) || err != nil {
+				return
+			}
+		}
+		for _, r := range arrived {
+			if !yield(r, nil) {
+				return
+			}
+		}
+	}
+}
+
+// settled reads those that do not arrive any more.
+func (b *Book) settled(ctx context.Context, holdID string) iter.Seq2[Reading, error] {
 	return func(yield func(Reading, error) bool) {
 		rows, err := b.db.QueryContext(ctx, "SELECT gauge, first, body FROM packed WHERE hold_id = ? ORDER BY gauge, first", holdID)
 		if err != nil {

@@ -28,7 +28,7 @@ type process struct {
 var address = regexp.MustCompile(`http://\S+`)
 
 func start(program, data string) (*process, error) {
-	p := &process{cmd: exec.Command(program, "serve", "--data", data, "--addr", "127.0.0.1:0"), run: strconv.FormatInt(time.Now().UnixNano(), 36)}
+	p := &process{cmd: exec.Command(program, "serve", "--data", data, "--keep", "0", "--addr", "127.0.0.1:0"), run: strconv.FormatInt(time.Now().UnixNano(), 36)}
 	p.cmd.Stderr = os.Stderr
 	out, err := p.cmd.StdoutPipe()
 	if err != nil {
