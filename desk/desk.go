@@ -168,8 +168,19 @@ func (d *Desk) Ahead(ctx context.Context, holdID string, rs iter.Seq[logbook.Rea
 // Take writes without a client's id, for what the server itself takes down, such as the
 // readings of a gauge. It returns once that is committed.
 func (d *Desk) Take(ctx context.Context, fn func(*logbook.Tx) error) error {
+	return d.take(ctx, fn, nil)
+}
+
+func (d *Desk) take(ctx context.Context, fn func(*logbook.Tx) error, r *Round) error {
 	s := &stroke{fn, make(chan error, 1)}
-	if d.pen.add(s) {
+	lead := d.pen.add(s)
+	if r != nil {
+		r.Pass() // it is there
+	}
+	if lead {
+		if r != nil {
+			r.wait()
+		}
 		for batch := d.pen.next(); len(batch) > 0; batch = d.pen.next() {
 			d.commit(ctx, batch)
 		}

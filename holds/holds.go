@@ -12,6 +12,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 
 	"idlehiss/core/judge"
@@ -159,17 +160,14 @@ func (r *Room) InUse(except string) map[string]string {
 // ReadGauges takes down what all gauges have said since the last time, and returns once
 // it is judged and shown.
 func (r *Room) ReadGauges(ctx context.Context) {
+	speaking := slices.DeleteFunc(r.keepers(), func(k *keeper) bool { return len(k.pic.Load().speaking()) == 0 })
+	round := r.desk.Round(len(speaking))
 	var all sync.WaitGroup
-	for _, k := range r.keepers() {
-		if len(k.pic.Load().speaking()) == 0 {
-			continue
-		}
-		all.Add(1)
-		go func() {
-			defer all.Done()
+	for _, k := range speaking {
+		all.Go(func() {
 			// One that ended meanwhile has nothing more to say.
-			_ = k.do(ctx, func() error { k.takeDown(ctx, r.desk.Clock.Now()); return nil }, nil)
-		}()
+			_ = k.do(ctx, func() error { k.takeDown(ctx, r.desk.Clock.Now(), round); return nil }, nil)
+		})
 	}
 	all.Wait()
 }

@@ -201,6 +201,7 @@ func (k *keeper) fromTheBeginning() error {
 	if err != nil {
 		return err
 	}
+	j.Expect(len(k.now.near()))
 	k.judge, k.now.air, k.fed = j, nil, fedSoFar{}
 	k.feed()
 	return nil

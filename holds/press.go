@@ -101,7 +101,7 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 	if stand != nil {
 		// What the simulated gauge has said up to now comes before what is done now.
 		st.At = k.room.desk.Clock.Now()
-		k.takeDown(ctx, st.At)
+		k.takeDown(ctx, st.At, k.room.desk.Round(1))
 	}
 	switch {
 	case in.Kind == trace.Isolate && k.now.hold.State == terms.Holding:

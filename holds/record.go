@@ -118,9 +118,11 @@ func read(ctx context.Context, d *desk.Desk, h logbook.Hold, readings iter.Seq2[
 }
 
 func (rec *record) fill(ctx context.Context, book *logbook.Book, readings iter.Seq2[logbook.Reading, error]) (err error) {
-	var kept struct{ Readings int } // of an ended hold, by its digest
-	_ = json.Unmarshal(rec.hold.Digest, &kept)
-	rec.side(Near).all = make([]reading, 0, kept.Readings)
+	n, err := book.LastSeq(ctx, rec.hold.ID, int(Near))
+	if err != nil {
+		return err
+	}
+	rec.side(Near).all = make([]reading, 0, n)
 	for r, err := range readings {
 		if err != nil {
 			return err

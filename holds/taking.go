@@ -9,6 +9,7 @@ import (
 	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
+	"idlehiss/desk"
 	"idlehiss/gauges"
 	"idlehiss/kit"
 	"idlehiss/logbook"
@@ -22,8 +23,8 @@ type taking struct {
 }
 
 // takeDown takes down what the hold's gauges have said up to a moment that has come:
-// in one commit, then judged, then shown. It reports whether anything was new.
-func (k *keeper) takeDown(ctx context.Context, now time.Time) {
+// in one commit with the other holds of its round, then judged, then shown.
+func (k *keeper) takeDown(ctx context.Context, now time.Time, round *desk.Round) {
 	var all []taking
 	hushed := false
 	for _, ln := range k.lines {
@@ -36,27 +37,27 @@ func (k *keeper) takeDown(ctx context.Context, now time.Time) {
 	if hushed {
 		k.sent.whole = true
 	}
-	if len(all) == 0 && k.owes && !k.askedLately() {
-		k.settled(ctx)
-	}
-	if len(all) > 0 {
-		if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
-			for _, t := range all {
-				if err := tx.Arrive(t.rs...); err != nil {
-					return err
-				}
-			}
-			return nil
-		}); err != nil {
-			return // nothing was acknowledged, the next tick tries again
+	if len(all) == 0 {
+		round.Pass()
+		if k.owes && !k.askedLately() || hushed {
+			k.settled(ctx)
 		}
+		return
+	}
+	if err := round.Take(ctx, func(tx *logbook.Tx) error {
 		for _, t := range all {
-			t.ln.taken(t.rs)
+			if err := tx.Arrive(t.rs...); err != nil {
+				return err
+			}
 		}
-		k.absorb(ctx, all)
-	} else if hushed {
-		k.show()
+		return nil
+	}); err != nil {
+		return // nothing was acknowledged, the next tick tries again
 	}
+	for _, t := range all {
+		t.ln.taken(t.rs)
+	}
+	k.absorb(ctx, all)
 }
 
 // absorb lets the watch look over readings that are in the book, judges what stands, and

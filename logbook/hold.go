@@ -195,6 +195,12 @@ func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
 	return nil
 }
 
+// LastSeq is the highest number of a gauge's readings that have settled: about as many as there are.
+func (b *Book) LastSeq(ctx context.Context, holdID string, gauge int) (last int, err error) {
+	err = b.db.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) FROM reading WHERE hold_id = ? AND gauge = ?", holdID, gauge).Scan(&last)
+	return last, err
+}
+
 // AddEvent takes down an event.
 func (t *Tx) AddEvent(e Event) error {
 	return t.exec("INSERT INTO event(id, at, by, device, hold_id, kind, pressure_pa) VALUES (?,?,?,?,?,?,?)", e.ID, micro(e.At), e.By, e.Device, e.HoldID, e.Kind, e.PressurePa)

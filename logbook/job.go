@@ -312,11 +312,20 @@ func (b *Book) Facts(ctx context.Context, jobIDs ...string) (Facts, error) {
 // Facts reads a job's as they are in this write: nothing comes between.
 func (t *Tx) Facts(jobID string) (Facts, error) { return factsFrom(t.ctx, t.tx, []string{jobID}) }
 
+// FactsOn reads those of jobs that are on a subject, each job's in order of time.
+func (b *Book) FactsOn(ctx context.Context, subject terms.Subject, jobIDs ...string) (Facts, error) {
+	return factsWhere(ctx, b.db, "subject = ? AND ", []any{subject}, jobIDs)
+}
+
 func factsFrom(ctx context.Context, from queryer, jobIDs []string) (Facts, error) {
 	if len(jobIDs) == 0 {
 		return nil, nil
 	}
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, about, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE job_id IN ("+places(jobIDs)+") ORDER BY job_id, at, rowid", texts(jobIDs)...)
+	return factsWhere(ctx, from, "", nil, jobIDs)
+}
+
+func factsWhere(ctx context.Context, from queryer, and string, args []any, jobIDs []string) (Facts, error) {
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, job_id, subject, about, stage, sentence, source, value, coalesce(superseded_by, '') FROM fact WHERE "+and+"job_id IN ("+places(jobIDs)+") ORDER BY job_id, at, rowid", append(args, texts(jobIDs)...)...)
 	return collect(rows, err, func(f *Fact, at *int64) []any {
 		return []any{&f.ID, at, &f.By, &f.Device, &f.JobID, &f.Subject, &f.About, &f.Stage, &f.Sentence, &f.Source, (*[]byte)(&f.Value), &f.SupersededBy}
 	}, func(f *Fact, at int64) { f.At = moment(at) })

@@ -502,7 +502,7 @@ func TestTwoHoldsAreCompared(t *testing.T) {
 	if len(why.Fit) < 8 || !strings.Contains(why.Changes, "would change the call") {
 		t.Errorf("%d points, %q", len(why.Fit), why.Changes)
 	}
-	lines := must[[]jobs.HoldLine](b)(b.Jobs.Comparable(b.ctx, fast))
+	lines := must[[]HoldLine](b)(b.Comparable(b.ctx, fast))
 	if len(lines) != 1 || lines[0].ID != slow || lines[0].Says == "" {
 		t.Errorf("%+v", lines)
 	}

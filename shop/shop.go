@@ -110,10 +110,10 @@ func (s *Shop) Stream(last string) (missed []Message, page <-chan Message, done 
 	return s.bus.open(last)
 }
 
-// How often the gauges are looked at: twenty times a second, which groups what they say
+// How often the gauges are looked at: fifteen times a second, which groups what they say
 // into one commit; seldom on a clock that hardly runs.
 const (
-	lookEvery = 50 * time.Millisecond
+	lookEvery = 66 * time.Millisecond
 	restEvery = time.Second
 
 	watchEvery = 200 * time.Millisecond

@@ -101,6 +101,7 @@ func routes(api huma.API, s *shop.Shop) {
 	kitRoutes(api, s.Kit)
 	holdRoutes(api, s.Holds, s.Kit)
 	jobRoutes(api, s.Jobs)
+	view(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", s.Comparable)
 	deviceRoutes(api, s.Door)
 	get(api, "kept", "/api/keep", "Whether what is entered is kept, and what backups there are", func(context.Context, *none) (shop.KeepView, error) { return s.Keep.Kept() })
 	post(api, "back-up", "/api/keep/backup", "Make a backup now", func(ctx context.Context, _ *none) (shop.KeepView, error) { return s.Keep.Backup(ctx) })
@@ -252,7 +253,6 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "start-hold", "/api/jobs/{id}/holds", "Begin a hold", j.Start)
 	write(api, "take-air", "/api/jobs/{id}/air", "Use trapped air worked out beside the job", j.Air)
 	write(api, "topped-up", "/api/jobs/{id}/topped-up", "Note how much is topped up", j.TopUps)
-	view(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", j.Comparable)
 	type planned struct {
 		ID   string `path:"id"`
 		Step string `query:"step"`

@@ -129,8 +129,8 @@ const demoKeeps = 3
 // mostSpeed is two hours a second: reminders over days can be tried at it, gauges cannot.
 const mostSpeed = 7200
 
-// memory is what the server keeps itself to, bytes: a shop's computer is an old one.
-const memory = 128 << 20
+// memory is what the server keeps its own data to, bytes; beside it stand the program and the pages of the book.
+const memory = 100 << 20
 
 // serving is how a shop is served.
 type serving struct {

@@ -2,6 +2,7 @@ package judge
 
 import (
 	"math"
+	"slices"
 
 	"idlehiss/core/physics"
 	"idlehiss/core/quantity"
@@ -44,6 +45,9 @@ func NewLive(q Question, schools []School) (*Live, error) {
 	}
 	return &Live{q: q, schools: schools, run: running{gauge: q.Gauge}}, nil
 }
+
+// Expect makes room for so many readings.
+func (l *Live) Expect(readings int) { l.tr.Readings = slices.Grow(l.tr.Readings, readings) }
 
 // Event tells of something that happened. Pumping, bleeding back and shutting the
 // supply start the hold again.
@@ -288,7 +292,7 @@ func Judge(tr *trace.Trace, q Question, schools []School, live bool) (Report, er
 	if err != nil {
 		return Report{}, err
 	}
-	l.tr.Readings = make([]trace.Reading, 0, len(tr.Readings))
+	l.Expect(len(tr.Readings))
 	var called *Call
 	var calledAt *float64
 	next := 0

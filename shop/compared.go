@@ -1,0 +1,92 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/holds"
+	"idlehiss/logbook"
+	"idlehiss/snapshot"
+)
+
+// HoldLine is a hold in one line, to choose from.
+type HoldLine struct {
+	ID    string     `json:"id"`
+	JobID string     `json:"job_id"`
+	Says  string     `json:"says"`
+	Under string     `json:"under_text"`
+	Ring  terms.Ring `json:"ring"`
+}
+
+// mostCompared is as many jobs of a machine as are looked through for holds to compare with.
+const mostCompared = 50
+
+// Comparable lists the other judged holds of the machine's latest jobs, latest first. Of each job it reads its holds,
+// what was said of them, and by which schools it is done: no trace, no sheet.
+func (s *Shop) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
+	book := s.desk.Book
+	h, err := book.Hold(ctx, id)
+	if errors.Is(err, logbook.ErrNotFound) {
+		return nil, desk.NotThere(err)
+	}
+	if err != nil {
+		return nil, err
+	}
+	job, err := book.Job(ctx, h.JobID)
+	if err != nil {
+		return nil, err
+	}
+	all, err := book.JobsOf(ctx, job.MachineID, mostCompared)
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, j := range all {
+		ids = append(ids, j.ID)
+	}
+	rows, e1 := book.HoldsOf(ctx, ids...)
+	calls, e2 := book.CallsOf(ctx, ids...)
+	schools, e3 := book.FactsOn(ctx, terms.AboutSchool, ids...)
+	if err := errors.Join(e1, e2, e3); err != nil {
+		return nil, err
+	}
+	tests := map[string][]logbook.Hold{}
+	for _, x := range rows {
+		if x.ID != id && x.Purpose != terms.RigProof {
+			tests[x.JobID] = append(tests[x.JobID], x)
+		}
+	}
+	chosen := map[string]logbook.Facts{}
+	for _, f := range schools {
+		chosen[f.JobID] = append(chosen[f.JobID], f)
+	}
+	by := logbook.ByHold(calls)
+	out := []HoldLine{}
+	for _, j := range all {
+		if len(tests[j.ID]) == 0 {
+			continue
+		}
+		basis, err := snapshot.Of(ctx, book, j, chosen[j.ID])
+		if err != nil {
+			return nil, err
+		}
+		shown, err := s.Holds.Summaries(ctx, holds.Case{Machine: j.Machine, Basis: basis, Holds: tests[j.ID], Calls: by})
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range slices.Backward(shown) {
+			if x.Report == nil || x.Report.RateKPaPerMin == nil {
+				continue
+			}
+			about := x.StartedAt.Format("2 Jan 15:04") + ", " + string(x.Purpose)
+			if x.Under != "" {
+				about += ", " + x.Under
+			}
+			out = append(out, HoldLine{ID: x.ID, JobID: x.JobID, Under: x.Under, Ring: x.Ring, Says: about + ": " + x.Sentence})
+		}
+	}
+	return out, nil
+}
