@@ -10,7 +10,7 @@ SUDO  := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 # What the program is built from, files that git does not know yet among them.
 SOURCES = git ls-files --cached --others --exclude-standard -- '*.go' '*.yaml' '*.sql' '*.html' '*.schema.json' go.mod go.sum
 
-.PHONY: build demo dev test go-test race fuzz lint types types-current licences bench soak study shots browser clean
+.PHONY: build demo dev test go-test race fuzz lint types types-current licences bench soak study bigshop load shots browser clean
 
 build: bin/idlehiss
 
@@ -112,6 +112,23 @@ study:
 	./bin/judgestudy --circuit --each 350
 	go build -C tools -o ../bin/huntstudy ./huntstudy
 	./bin/huntstudy --each 60
+
+# A shop of years, for those who work on its speed: some minutes and eight gigabytes.
+JOBS ?= 100000
+BIG  ?= data/bigshop-$(JOBS)
+bigshop: $(BIG)/idlehiss.db
+
+$(BIG)/idlehiss.db:
+	rm -rf $(BIG) && go run ./cmd/bigshop --jobs $(JOBS) $(BIG)
+
+# The tables of docs/speed.md: the big shop asked from outside; then twelve gauges and thirty, with a page open and a
+# reader of long sheets beside them.
+GAUGES_FOR ?= 10m
+load: build browser bigshop
+	go run ./cmd/load $(BIG)
+	go test ./browser -count=1 -timeout 40m -v -run TwelveGauges -gauges-for $(GAUGES_FOR) -gauges 12
+	go test ./browser -count=1 -timeout 40m -v -run TwelveGauges -gauges-for $(GAUGES_FOR) -gauges 30
+	go test ./browser -count=1 -timeout 40m -v -run TwelveGauges -gauges-for 1m -gauges-in $(CURDIR)/$(BIG)
 
 shots: build browser
 	SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./browser

@@ -50,6 +50,7 @@ func (f *falling) measured() []time.Time {
 var (
 	gaugesFor  = flag.Duration("gauges-for", 6*time.Second, "how long the gauges of TestTwelveGaugesAtOnce read")
 	gaugesMany = flag.Int("gauges", 12, "how many there are")
+	gaugesIn   = flag.String("gauges-in", "", "folder of a shop in which they read; without it in a new one")
 )
 
 // Twelve gauges at ten readings a second, with a page open and somebody who reads a long sheet again and again: none is
@@ -57,7 +58,12 @@ var (
 func TestTwelveGaugesAtOnce(t *testing.T) {
 	t.Parallel()
 	for_, n := *gaugesFor, *gaugesMany
-	s := serve(t, "serve", "--gauge-at", "127.0.0.1", "--data", t.TempDir())
+	folder := *gaugesIn
+	if folder == "" {
+		folder = t.TempDir()
+	}
+	s := serve(t, "serve", "--gauge-at", "127.0.0.1", "--keep", "0", "--data", folder)
+	others := len(ask[[]holds.HoldView](t, s, "/api/holds"))
 	maps, _, err := gauges.Maps(nil)
 	if err != nil {
 		t.Fatal(err)
@@ -71,7 +77,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		defer served[i].Close()
 		g := tell[runsheet.Gauge](t, s, "/api/kit/gauges", with(wrote("Maren"), map[string]any{"name": fmt.Sprintf("gauge %d", i+1), "kind": "digital", "read": 0, "class": 0,
 			"rings": []runsheet.Ring{{Unit: "kPa", To: 250, Division: 0.001, Numbered: 50}}, "address": served[i].Address(), "map": maps[0].ID}))
-		j := safely(t, s, "Maren", map[string]any{"machine": fmt.Sprintf("Bin carrier %d", i+1), "complaint": "routine", "mark": "16"})
+		j := safely(t, s, "Maren", map[string]any{"machine": fmt.Sprintf("Sprayer %d", i+1), "complaint": "routine", "mark": "16"})
 		told(t, s, "/api/jobs/"+j.ID+"/plan", with(wrote("Maren"), map[string]any{"school": "exactly", "gauge": g.ID, "ring": 0, "allowance": "typed", "allowance_text": "0.6 kPa/min"}))
 		h := tell[desk.Receipt](t, s, "/api/jobs/"+j.ID+"/holds", with(wrote("Maren"), map[string]any{"purpose": "test"}))
 		tell[desk.Receipt](t, s, "/api/holds/"+h.Of+"/events", with(wrote("Maren"), map[string]any{"kind": "isolate"}))
@@ -82,7 +88,7 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		p.longer(for_ + 5*time.Minute)
 	}
 	p.do(chromedp.Navigate(s.url))
-	p.until("the holds in the line-up", fmt.Sprintf(`document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === %d`, n))
+	p.until("the holds in the line-up", fmt.Sprintf(`document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === %d`, n+others))
 	// Every figure that the line-up shows, with the moment at which it was there to be
 	// painted.
 	p.do(chromedp.Evaluate[chromedp.Void](`{
@@ -90,7 +96,8 @@ func TestTwelveGaugesAtOnce(t *testing.T) {
 		const note = () => {
 			for (const a of document.querySelectorAll('nav[aria-label="Holds in progress"] a')) {
 				const value = a.querySelector('.text-xl').textContent
-				if (a.said !== value) shown.push([a.innerText.match(/carrier (\d+)/)[1] - 1, value, performance.timeOrigin + performance.now()])
+				const which = a.innerText.match(/Sprayer (\d+)/)
+				if (which && a.said !== value) shown.push([which[1] - 1, value, performance.timeOrigin + performance.now()])
 				a.said = value
 			}
 			requestAnimationFrame(note)
