@@ -17,6 +17,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -81,8 +82,11 @@ func (o *opened) get(path string) string {
 	if w.Code >= http.StatusInternalServerError {
 		o.t.Errorf("%s %s: %d %s", o.what, path, w.Code, w.Body)
 	}
-	return strings.ReplaceAll(fmt.Sprintf("%d %s", w.Code, w.Body), o.book.Folder(), "")
+	return toldSoFar.ReplaceAllString(strings.ReplaceAll(fmt.Sprintf("%d %s", w.Code, w.Body), o.book.Folder(), ""), "")
 }
+
+// toldSoFar matches how many events a shop has told so far.
+var toldSoFar = regexp.MustCompile(`"listed":\d+`)
 
 // screens are all that pages are given of a shop, by path.
 func (o *opened) screens() map[string]string {

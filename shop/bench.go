@@ -23,12 +23,14 @@ type BenchView struct {
 	Circuits []catalogue.CircuitRow `json:"circuits"`
 	Demo     bool                   `json:"demo"`
 	Wrong    *door.WrongView        `json:"wrong_pins"` // lately
+	Listed   int                    `json:"listed"`     // number of the last event that it has
 }
 
 // Bench is what is under pressure now and what wants hands next. Its holds are
 // summaries: a page asks for the trace of each by itself.
 func (s *Shop) Bench(ctx context.Context) (BenchView, error) {
-	v := BenchView{Demo: s.demo, Holds: s.Holds.RunningSummaries()}
+	_, listed := s.bus.at() // before anything is read
+	v := BenchView{Demo: s.demo, Listed: listed, Holds: s.Holds.RunningSummaries()}
 	var err error
 	if v.Circuits, err = s.Catalogue.Rows(); err != nil {
 		return v, err

@@ -24,6 +24,7 @@ type bus struct {
 	mu    sync.Mutex
 	boot  string
 	n     int
+	list  int // of the last message that was about more than a hold
 	kept  []Message
 	bytes int // of what is kept
 	pages map[chan Message]bool
@@ -50,7 +51,10 @@ func (b *bus) send(kind desk.Topic, body any) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.n++
-	m := Message{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: kind, Body: raw}
+	if kind != desk.HoldNews {
+		b.list = b.n
+	}
+	m := Message{ID: b.id(), Kind: kind, Body: raw}
 	b.kept, b.bytes = append(b.kept, m), b.bytes+len(raw)
 	if b.bytes > 2*busKeeps {
 		from := 0
@@ -68,6 +72,15 @@ func (b *bus) send(kind desk.Topic, body any) {
 		}
 	}
 }
+
+// at is the id of the last message, and the number of the last that was about more than a hold.
+func (b *bus) at() (id string, list int) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.id(), b.list
+}
+
+func (b *bus) id() string { return fmt.Sprintf("%s-%d", b.boot, b.n) }
 
 // open gives a page's channel, first what it missed since the id it last saw.
 func (b *bus) open(last string) (missed []Message, page chan Message, done func()) {
@@ -89,7 +102,7 @@ func (b *bus) open(last string) (missed []Message, page chan Message, done func(
 	switch {
 	case last == "":
 	case err != nil || boot != b.boot || seen < first || seen > b.n:
-		missed = []Message{{ID: fmt.Sprintf("%s-%d", b.boot, b.n), Kind: desk.ResetNews, Body: json.RawMessage("{}")}}
+		missed = []Message{{ID: b.id(), Kind: desk.ResetNews, Body: json.RawMessage("{}")}}
 	default:
 		missed = append(missed, b.kept[seen-first:]...)
 	}

@@ -110,6 +110,9 @@ func (s *Shop) Stream(last string) (missed []Message, page <-chan Message, done 
 	return s.bus.open(last)
 }
 
+// StreamAt is the id of the last event so far, and the number of the last that changes what is listed.
+func (s *Shop) StreamAt() (id string, listed int) { return s.bus.at() }
+
 // How often the gauges are looked at: fifteen times a second, which groups what they say
 // into one commit; seldom on a clock that hardly runs.
 const (

@@ -115,6 +115,8 @@ type doorState struct {
 	Device       string     `json:"device"`
 	Person       string     `json:"person"`
 	Role         terms.Role `json:"role"`
+	Stream       string     `json:"stream"` // where the event stream is now: what is asked for from here on is not older
+	Listed       int        `json:"listed"` // number of the last event that changes what is listed
 }
 
 // Enter is what a device gives to come in.
@@ -142,6 +144,7 @@ func (o Options) doorRoutes(r *gin.Engine, s *shop.Shop) {
 		}
 		v := visiting(c)
 		st := doorState{ThisComputer: v.here, SignedIn: v.in(), PinSet: pins[terms.Owner] || pins[terms.Hand], Owner: v.owner(pins)}
+		st.Stream, st.Listed = s.StreamAt()
 		if v.device != nil {
 			st.Device, st.Person, st.Role = v.device.Name, v.device.Person, v.device.Role
 		}

@@ -3,6 +3,7 @@
 package web
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -45,7 +46,7 @@ func New(s *shop.Shop, ui fs.ReadDirFS, o Options) (http.Handler, huma.API) {
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
 	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })
 	if ui != nil {
-		page(r, ui)
+		page(r, ui, func(c *gin.Context) bool { return o.look(c, s).in() })
 	}
 	return squeezed(r), api
 }
@@ -86,8 +87,8 @@ func (o Options) scheme(r *http.Request) string {
 }
 
 // page serves the built files; any other path is the page itself, whose own
-// router takes it from there.
-func page(r *gin.Engine, ui fs.ReadDirFS) {
+// router takes it from there. in tells who is let in.
+func page(r *gin.Engine, ui fs.ReadDirFS, in func(*gin.Context) bool) {
 	files := files(ui)
 	r.NoRoute(func(c *gin.Context) {
 		path := strings.TrimPrefix(c.Request.URL.Path, "/")
@@ -113,6 +114,11 @@ func page(r *gin.Engine, ui fs.ReadDirFS) {
 			}
 		}
 		c.Header("Cache-Control", "no-cache")
+		// What the page asks first is on its way before its script has come.
+		c.Writer.Header().Add("Link", "</api/door>; rel=preload; as=fetch; crossorigin")
+		if path == "" && in(c) {
+			c.Writer.Header().Add("Link", "</api/bench>; rel=preload; as=fetch; crossorigin")
+		}
 		c.Status(http.StatusOK)
 		c.Request.URL.Path = "/"
 		files.ServeHTTP(c.Writer, c.Request)
@@ -180,13 +186,13 @@ func export(c *gin.Context, s *shop.Shop) {
 		refuse(c, err)
 		return
 	}
-	var b strings.Builder
-	if err := tr.WriteCSV(&b, notes...); err != nil {
-		refuse(c, err)
-		return
-	}
 	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", "hold-"+c.Param("id")+".csv"))
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", []byte(b.String()))
+	c.Header("Content-Type", "text/csv; charset=utf-8")
+	c.Status(http.StatusOK)
+	out := bufio.NewWriterSize(c.Writer, 64<<10)
+	if tr.WriteCSV(out, notes...) == nil {
+		_ = out.Flush() // else who asked has gone
+	}
 }
 
 func refuse(c *gin.Context, err error) {

@@ -38,7 +38,7 @@
       setTimeout(() => void knock(), 1500); // the server is not there yet
       return;
     }
-    if (door.signed_in) stop ??= listen();
+    if (door.signed_in) stop ??= listen(door.stream, door.listed);
   }
   $effect(() => {
     if (door) document.getElementById('shell')?.remove();

@@ -1,7 +1,7 @@
 // The page's one event stream and the holds as they stand. What the stream misses
 // is asked for again, never guessed.
 import { SvelteMap, SvelteSet } from 'svelte/reactivity';
-import { get, type Hold, type Point } from './api/client';
+import { get, type Bench, type Hold, type Point } from './api/client';
 import { setClock } from './clock';
 import { extremes } from './extremes';
 import { deliver } from './outbox.svelte';
@@ -110,16 +110,19 @@ let arriving: Hold[] = [];
 
 function arrived(h: Hold): void {
   if (arriving.push(h) > 1) return;
-  setTimeout(() => {
-    const all = arriving;
-    arriving = [];
-    all.forEach(take);
-  }, together);
+  setTimeout(taken, together);
+}
+
+function taken(): void {
+  if (starting) return; // what it brings comes first
+  const all = arriving;
+  arriving = [];
+  all.forEach(take);
 }
 
 // whole asks for the trace of a hold of which only the summary is known.
 export function whole(h: Hold | undefined): void {
-  if (h?.summary && !asked.has(h.id)) void fetchHold(h.id);
+  if (h?.summary && !asked.has(h.id) && !(starting && h.state !== 'ended')) void fetchHold(h.id);
 }
 const asked = new SvelteSet<string>(); // on their way
 
@@ -135,33 +138,63 @@ async function fetchHold(id: string): Promise<void> {
   }
 }
 
+// Whether the holds in progress are on their way with their traces: none is asked for by itself meanwhile.
+let starting = $state(false);
+
 async function start(): Promise<void> {
-  await setClock();
-  const running = await get('/api/holds');
+  let running: Hold[];
+  try {
+    starting = true;
+    await setClock();
+    running = await get('/api/holds');
+  } finally {
+    starting = false;
+    if (arriving.length) setTimeout(taken);
+  }
   for (const h of running) take(h);
   for (const h of holds.values()) {
     if (h.state !== 'ended' && !running.some((r) => r.id === h.id)) void fetchHold(h.id);
   }
 }
 
-// listen opens the stream and keeps it open.
-export function listen(): () => void {
+// askBench asks for what the bench lists. The page's first one may have been on its way before the stream's beginning was
+// known: one that is older than that is asked for again.
+export async function askBench(): Promise<Bench> {
+  const least = atListed;
+  atListed = 0; // later ones are asked for later
+  const b = await get('/api/bench');
+  return b.listed < least ? get('/api/bench') : b;
+}
+let atListed = 0;
+
+// listen opens the stream and keeps it open. It goes on from where it was before the page asked for anything, so that
+// nothing is missed between, and nothing has to be asked for again.
+export function listen(from: string, listed: number): () => void {
+  atListed = listed;
   let stopped = false;
+  let behind = false; // something was missed
+  const begin = () =>
+    start().catch(() => {
+      behind = true;
+    });
   let again: ReturnType<typeof setTimeout> | undefined;
   const open = () => {
-    const es = new EventSource('/api/events');
+    const es = new EventSource('/api/events?after=' + encodeURIComponent(from));
     source = es;
     es.onopen = () => {
       connected = true;
-      void start().catch(() => {});
       void deliver();
+      if (!behind) return;
+      behind = false;
+      void begin();
       refresh();
     };
     es.onerror = () => {
       connected = false;
+      behind = true;
       // The browser tries again by itself except after an answer it does not like.
       if (es.readyState === EventSource.CLOSED && !stopped) {
-        void start().catch(() => {}); // tells whether this device was signed out
+        void begin(); // tells whether this device was signed out
         again = setTimeout(open, 1000);
       }
     };
@@ -170,10 +203,11 @@ export function listen(): () => void {
     es.addEventListener('bench', () => refresh());
     es.addEventListener('keep', (e) => queries.setQueryData(['keep'], JSON.parse(e.data)));
     es.addEventListener('reset', () => {
-      void start().catch(() => {});
+      void begin();
       refresh();
     });
   };
+  void begin();
   open();
   return () => {
     stopped = true;

@@ -5,6 +5,7 @@
   import { Command, Dialog } from 'bits-ui';
   import { get } from '../lib/api/client';
   import { bindings, keyName, type Binding } from '../lib/keys.svelte';
+  import { askBench } from '../lib/live.svelte';
   import { navigate } from '../lib/routes';
 
   let { open = $bindable(), calculate }: { open: boolean; calculate: (id: string) => void } = $props();
@@ -14,7 +15,7 @@
     staleTime: Infinity,
     enabled: open,
   }));
-  const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: () => get('/api/bench'), enabled: open }));
+  const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: askBench, enabled: open }));
   // One line for each thing that can be done, though two keys may do it.
   const actions = $derived.by(() => {
     const seen: Record<string, Binding> = {};

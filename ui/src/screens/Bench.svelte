@@ -5,7 +5,7 @@
   import { Ask } from '../lib/ask.svelte';
   import { go } from '../lib/job';
   import { me } from '../lib/me.svelte';
-  import { live } from '../lib/live.svelte';
+  import { askBench, live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { capital, ringWords, timeThen } from '../lib/show';
   import { queries } from '../lib/query';
@@ -24,7 +24,7 @@
 
   const bench = createQuery(() => ({
     queryKey: ['bench'],
-    queryFn: () => get('/api/bench'),
+    queryFn: askBench,
     refetchInterval: 20_000,
   }));
   const machines = createQuery(() => ({

@@ -115,6 +115,8 @@ export interface AtTheDoor {
   device: string; // that is signed in; empty: none is
   person: string;
   role: Schemas['DeviceView']['role'] | '';
+  stream: string; // where the event stream was then
+  listed: number; // of its events that change what is listed
 }
 export const atTheDoor = () => call('/api/door') as Promise<AtTheDoor>;
 const atDoor = (path: string, body: object) =>

@@ -1321,6 +1321,8 @@ export interface components {
             circuits: components["schemas"]["CircuitRow"][];
             demo: boolean;
             holds: components["schemas"]["HoldView"][];
+            /** Format: int64 */
+            listed: number;
             next: components["schemas"]["NextThing"][];
             wrong_pins: components["schemas"]["WrongView"] | null;
         };
