@@ -130,9 +130,13 @@ func Put[T any](ctx context.Context, d *Desk, w Write, content any, fn func(*log
 		return answer, false, err
 	}
 	st := d.Stamp(w)
-	got, err := d.Book.Write(ctx, st, raw, func(tx *logbook.Tx) (any, error) {
-		ran = true
-		return fn(tx, st)
+	var got json.RawMessage
+	err = d.Take(ctx, func(tx *logbook.Tx) error {
+		got, err = tx.Entry(st, raw, func(tx *logbook.Tx) (any, error) {
+			ran = true
+			return fn(tx, st)
+		})
+		return err
 	})
 	switch {
 	case errors.Is(err, logbook.ErrChanged):
@@ -166,7 +170,8 @@ func (d *Desk) Ahead(ctx context.Context, holdID string, rs iter.Seq[logbook.Rea
 }
 
 // Take writes without a client's id, for what the server itself takes down, such as the
-// readings of a gauge. It returns once that is committed.
+// readings of a gauge. It returns once that is committed. What others write at the same
+// moment, gauges or people, goes into the same commit.
 func (d *Desk) Take(ctx context.Context, fn func(*logbook.Tx) error) error {
 	return d.take(ctx, fn, nil)
 }
@@ -188,23 +193,18 @@ func (d *Desk) take(ctx context.Context, fn func(*logbook.Tx) error, r *Round) e
 	return <-s.done
 }
 
-// commit writes a batch together. If one of it cannot be written, each is written by
-// itself: a bad one takes no other with it.
+// commit writes a batch together; each of it lands or not by itself.
 func (d *Desk) commit(ctx context.Context, batch []*stroke) {
 	ctx = context.WithoutCancel(ctx) // who leads may leave; the others have not
-	err := d.Book.Batch(ctx, func(tx *logbook.Tx) error {
-		for _, s := range batch {
-			if err := s.write(tx); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+	if len(batch) == 1 {
+		batch[0].done <- d.Book.Batch(ctx, batch[0].write)
+		return
+	}
+	var fns []func(*logbook.Tx) error
 	for _, s := range batch {
-		if err != nil && len(batch) > 1 {
-			s.done <- d.Book.Batch(ctx, s.write)
-		} else {
-			s.done <- err
-		}
+		fns = append(fns, s.write)
+	}
+	for i, err := range d.Book.Together(ctx, fns) {
+		batch[i].done <- err
 	}
 }

@@ -67,10 +67,11 @@ func (b *Book) addSome(ctx context.Context, conn *sql.Conn, rs []Reading) error 
 		return err
 	}
 	defer done()
-	if err := (&Tx{ctx, tx}).addReadings(rs...); err != nil {
+	t := &Tx{ctx: ctx, tx: tx}
+	if err := t.addReadings(rs...); err != nil {
 		return err
 	}
-	return b.commit(tx)
+	return b.commit(t)
 }
 
 // Arrived ends that a hold's readings are ahead of it, in the write that adds it.

@@ -25,6 +25,7 @@ func (t *Tx) Arrive(rs ...Reading) error {
 	if len(rs) >= manyAtOnce {
 		return t.AddReadings(rs...)
 	}
+	t.wrote = true
 	stmt, err := t.tx.PrepareContext(t.ctx, "INSERT INTO arriving(hold_id, gauge, seq, at, value, unit, how, by, device) VALUES (?,?,?,?,?,?,?,?,?)")
 	if err != nil {
 		return err

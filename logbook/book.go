@@ -160,8 +160,9 @@ type Stamp struct {
 
 // Tx is a write in the making. All of it lands or none.
 type Tx struct {
-	ctx context.Context
-	tx  *sql.Tx
+	ctx   context.Context
+	tx    *sql.Tx
+	wrote bool // something is to be kept
 }
 
 // ErrChanged is wrapped when an id comes again with another content.
@@ -170,21 +171,20 @@ var ErrChanged = errors.New("this id was used for something else")
 // Write runs fn in one transaction and keeps its answer under the client's id:
 // the same id with the same content is answered the same without running fn
 // again; with another content it is refused. The answer is committed on return.
-func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
-	raw, err := b.write(ctx, s, content, fn)
-	return raw, b.noted(err)
+func (b *Book) Write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (raw json.RawMessage, err error) {
+	err = b.Batch(ctx, func(t *Tx) (err error) {
+		raw, err = t.Entry(s, content, fn)
+		return err
+	})
+	return raw, err
 }
 
-func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
+// Entry is Write as part of a transaction.
+func (t *Tx) Entry(s Stamp, content []byte, fn func(*Tx) (any, error)) (json.RawMessage, error) {
 	digest := sha256.Sum256(content)
-	tx, done, err := b.begin(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
 	var had []byte
 	var answer string
-	switch err := tx.QueryRowContext(ctx, "SELECT digest, answer FROM entry WHERE id = ?", s.ID).Scan(&had, &answer); {
+	switch err := t.tx.QueryRowContext(t.ctx, "SELECT digest, answer FROM entry WHERE id = ?", s.ID).Scan(&had, &answer); {
 	case err == nil:
 		if !bytes.Equal(had, digest[:]) {
 			return nil, fmt.Errorf("the entry %s is already in the book with another content: make a new id for a new entry (%w)", s.ID, ErrChanged)
@@ -193,7 +193,7 @@ func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 	case !errors.Is(err, sql.ErrNoRows):
 		return nil, err
 	}
-	value, err := fn(&Tx{ctx, tx})
+	value, err := fn(t)
 	if err != nil {
 		return nil, err
 	}
@@ -201,10 +201,7 @@ func (b *Book) write(ctx context.Context, s Stamp, content []byte, fn func(*Tx) 
 	if err != nil {
 		return nil, err
 	}
-	if _, err := tx.ExecContext(ctx, "INSERT INTO entry(id, digest, at, by, device, answer) VALUES (?,?,?,?,?,?)", s.ID, digest[:], micro(s.At), s.By, s.Device, string(raw)); err != nil {
-		return nil, err
-	}
-	return raw, b.commit(tx)
+	return raw, t.exec("INSERT INTO entry(id, digest, at, by, device, answer) VALUES (?,?,?,?,?,?)", s.ID, digest[:], micro(s.At), s.By, s.Device, string(raw))
 }
 
 // begin waits for its turn and begins a transaction; done ends it, undone where it was not committed.
@@ -261,16 +258,48 @@ func (b *Book) Latest(ctx context.Context) (time.Time, error) {
 // itself takes down, such as a gauge's stream.
 func (b *Book) Batch(ctx context.Context, fn func(*Tx) error) error { return b.noted(b.batch(ctx, fn)) }
 
+// Together runs several in one transaction, each of which lands or not by itself; it gives what became of each. Where the
+// transaction cannot be kept none lands.
+func (b *Book) Together(ctx context.Context, fns []func(*Tx) error) []error {
+	errs := make([]error, len(fns))
+	err := b.Batch(ctx, func(tx *Tx) error {
+		for i, fn := range fns {
+			if err := tx.mark("SAVEPOINT"); err != nil {
+				return err
+			}
+			if errs[i] = fn(tx); errs[i] != nil {
+				if cannotKeep(errs[i]) {
+					return errs[i]
+				}
+				if err := tx.mark("ROLLBACK TO"); err != nil {
+					return err
+				}
+			}
+			if err := tx.mark("RELEASE"); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	for i := range errs {
+		if err != nil {
+			errs[i] = err
+		}
+	}
+	return errs
+}
+
 func (b *Book) batch(ctx context.Context, fn func(*Tx) error) error {
 	tx, done, err := b.begin(ctx)
 	if err != nil {
 		return err
 	}
 	defer done()
-	if err := fn(&Tx{ctx, tx}); err != nil {
+	t := &Tx{ctx: ctx, tx: tx}
+	if err := fn(t); err != nil {
 		return err
 	}
-	return b.commit(tx)
+	return b.commit(t)
 }
 
 // queryer reads: the book as it is, or as it is in a write.
@@ -291,7 +320,14 @@ func texts(list []string) []any {
 }
 
 func (t *Tx) exec(query string, args ...any) error {
+	t.wrote = true
 	_, err := t.tx.ExecContext(t.ctx, query, args...)
+	return err
+}
+
+// mark marks a place in a transaction, to which it goes back or not.
+func (t *Tx) mark(how string) error {
+	_, err := t.tx.ExecContext(t.ctx, how+" one")
 	return err
 }
 

@@ -49,6 +49,7 @@ func (t *Tx) SignOutRole(role terms.Role, at time.Time) error {
 }
 
 func (t *Tx) signOut(at time.Time, which, id string) error {
+	t.wrote = true
 	res, err := t.tx.ExecContext(t.ctx, "UPDATE device SET out_at = ?1 WHERE "+which+" AND out_at IS NULL", micro(at), id)
 	if err != nil {
 		return err

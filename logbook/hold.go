@@ -156,6 +156,7 @@ func (t *Tx) AddReadings(rs ...Reading) error {
 }
 
 func (t *Tx) addReadings(rs ...Reading) error {
+	t.wrote = true
 	stmt, err := t.tx.PrepareContext(t.ctx, "INSERT INTO reading(hold_id, gauge, seq, at, value, unit, how, by, device) VALUES (?,?,?,?,?,?,?,?,?)")
 	if err != nil {
 		return err
@@ -177,6 +178,7 @@ func (t *Tx) addReadings(rs ...Reading) error {
 // Strike marks a reading as not to be used, with the reason, or without one to be used again. It stays in
 // the book.
 func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
+	t.wrote = true
 	changed := int64(0)
 	for _, where := range []string{"UPDATE reading SET struck", "UPDATE arriving SET struck"} {
 		res, err := t.tx.ExecContext(t.ctx, where+" = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)

@@ -88,9 +88,9 @@ func (b *Book) noted(err error) error {
 }
 
 // commit ends a write; what is committed shows that the disk takes it. A write that was in the book already shows nothing.
-func (b *Book) commit(tx *sql.Tx) error {
-	err := tx.Commit()
-	if err == nil {
+func (b *Book) commit(t *Tx) error {
+	err := t.tx.Commit()
+	if err == nil && t.wrote {
 		b.stuck.Store(nil)
 	}
 	return err

@@ -1,0 +1,92 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime"
+	"sync"
+	"testing"
+	"time"
+
+	"idlehiss/logbook"
+)
+
+// noon is a clock that stands still.
+type noon struct{}
+
+func (noon) Now() time.Time { return time.Date(2026, 3, 2, 12, 0, 0, 0, time.UTC) }
+func (noon) Speed() float64 { return 1 }
+
+// What many write at the same moment lands together, each by itself or not at all, and each once: a refusal, a fault and
+// a second sending among them take nothing with them.
+func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
+	ctx := context.Background()
+	book, err := logbook.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer book.Close()
+	d := &Desk{Book: book, Clock: noon{}}
+	const many = 60
+	put := func(n int) (Receipt, error) {
+		w := Write{ID: fmt.Sprintf("write-%04d", n), By: "Maren", Device: "bench"}
+		r, _, err := Put(ctx, d, w, n, func(tx *logbook.Tx, _ logbook.Stamp) (Receipt, error) {
+			if err := tx.SetSetting(fmt.Sprint("set ", n), "x"); err != nil {
+				return Receipt{}, err
+			}
+			switch n % 5 {
+			case 1:
+				return Receipt{}, Refuse("text", "that is no figure")
+			case 2:
+				panic("a fault of the program")
+			}
+			return Received(w, fmt.Sprint(n)), nil
+		})
+		return r, err
+	}
+	var all sync.WaitGroup
+	var errs [2 * many]error
+	// The first is held up until the others wait, so that they go together.
+	hold, held := make(chan struct{}), make(chan struct{})
+	all.Go(func() {
+		if err := d.Take(ctx, func(*logbook.Tx) error { close(held); <-hold; return nil }); err != nil {
+			t.Error(err)
+		}
+	})
+	<-held
+	for n := range many {
+		for again := range 2 {
+			all.Go(func() { _, errs[2*n+again] = put(n) })
+		}
+	}
+	waiting := func() int {
+		d.pen.mu.Lock()
+		defer d.pen.mu.Unlock()
+		return len(d.pen.waiting)
+	}
+	for waiting() < 2*many {
+		runtime.Gosched()
+	}
+	close(hold)
+	all.Wait()
+	for n := range many {
+		kept, err := book.Setting(ctx, fmt.Sprint("set ", n))
+		if err != nil {
+			t.Fatal(err)
+		}
+		lands := n%5 != 1 && n%5 != 2
+		for _, err := range errs[2*n : 2*n+2] {
+			var r *Refusal
+			if (err == nil) != lands || n%5 == 1 && !errors.As(err, &r) {
+				t.Errorf("%d: %v", n, err)
+			}
+		}
+		if (kept == "x") != lands {
+			t.Errorf("%d: kept %q", n, kept)
+		}
+		if has, err := book.Has(ctx, fmt.Sprintf("write-%04d", n)); err != nil || has != lands {
+			t.Errorf("%d: in the book %v, %v", n, has, err)
+		}
+	}
+}
