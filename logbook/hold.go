@@ -248,21 +248,33 @@ func (t *Tx) AddCall(c Call) error {
 
 // Calls reads a hold's, first to last.
 func (b *Book) Calls(ctx context.Context, holdID string) ([]Call, error) {
-	return callsFrom(ctx, b.db, "hold_id = ?", holdID)
+	return callsFrom(ctx, b.db, "hold_id = ?"+inOrder, holdID)
 }
 
 // CallsOf reads those of all the holds of jobs, each hold's first to last.
 func (b *Book) CallsOf(ctx context.Context, jobIDs ...string) ([]Call, error) {
-	return callsFrom(ctx, b.db, "hold_id IN (SELECT id FROM hold WHERE job_id IN ("+places(jobIDs)+"))", texts(jobIDs)...)
+	return callsFrom(ctx, b.db, "hold_id IN (SELECT id FROM hold WHERE job_id IN ("+places(jobIDs)+"))"+inOrder, texts(jobIDs)...)
 }
 
 // CallsOf reads those of a job as they are in this write.
 func (t *Tx) CallsOf(jobID string) ([]Call, error) {
-	return callsFrom(t.ctx, t.tx, "hold_id IN (SELECT id FROM hold WHERE job_id = ?)", jobID)
+	return callsFrom(t.ctx, t.tx, "hold_id IN (SELECT id FROM hold WHERE job_id = ?)"+inOrder, jobID)
+}
+
+// inOrder has each hold's calls first to last, as they lie in their index.
+const inOrder = " ORDER BY hold_id, at, rowid"
+
+// LastCalls reads what was last said of each of these holds.
+func (b *Book) LastCalls(ctx context.Context, holdIDs ...string) ([]Call, error) {
+	ids, err := json.Marshal(holdIDs)
+	if err != nil {
+		return nil, err
+	}
+	return callsFrom(ctx, b.db, "id IN (SELECT (SELECT id FROM call c WHERE c.hold_id = h.value ORDER BY c.at DESC, c.rowid DESC LIMIT 1) FROM json_each(?) h)", string(ids))
 }
 
 func callsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Call, error) {
-	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE "+where+" ORDER BY hold_id, at, rowid", args...)
+	rows, err := from.QueryContext(ctx, "SELECT id, at, by, device, hold_id, judge, call, last_seq, report FROM call WHERE "+where, args...)
 	return collect(rows, err, func(c *Call, at *int64) []any {
 		return []any{&c.ID, at, &c.By, &c.Device, &c.HoldID, &c.Judge, &c.Call, &c.LastSeq, (*[]byte)(&c.Report)}
 	}, func(c *Call, at int64) { c.At = moment(at) })

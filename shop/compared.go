@@ -22,7 +22,7 @@ type HoldLine struct {
 }
 
 // mostCompared is as many jobs of a machine as are looked through for holds to compare with.
-const mostCompared = 50
+const mostCompared = 30
 
 // Comparable lists the other judged holds of the machine's latest jobs, latest first. Of each job it reads its holds,
 // what was said of them, and by which schools it is done: no trace, no sheet.
@@ -48,16 +48,21 @@ func (s *Shop) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 		ids = append(ids, j.ID)
 	}
 	rows, e1 := book.HoldsOf(ctx, ids...)
-	calls, e2 := book.CallsOf(ctx, ids...)
-	schools, e3 := book.FactsOn(ctx, terms.AboutSchool, ids...)
-	if err := errors.Join(e1, e2, e3); err != nil {
+	schools, e2 := book.FactsOn(ctx, terms.AboutSchool, ids...)
+	if err := errors.Join(e1, e2); err != nil {
 		return nil, err
 	}
 	tests := map[string][]logbook.Hold{}
+	var held []string
 	for _, x := range rows {
 		if x.ID != id && x.Purpose != terms.RigProof {
 			tests[x.JobID] = append(tests[x.JobID], x)
+			held = append(held, x.ID)
 		}
+	}
+	calls, err := book.LastCalls(ctx, held...)
+	if err != nil {
+		return nil, err
 	}
 	chosen := map[string]logbook.Facts{}
 	for _, f := range schools {
