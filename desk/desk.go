@@ -173,19 +173,17 @@ func (d *Desk) Ahead(ctx context.Context, holdID string, rs iter.Seq[logbook.Rea
 // readings of a gauge. It returns once that is committed. What others write at the same
 // moment, gauges or people, goes into the same commit.
 func (d *Desk) Take(ctx context.Context, fn func(*logbook.Tx) error) error {
-	return d.take(ctx, fn, nil)
+	at := func() {}
+	return d.take(ctx, fn, at, at)
 }
 
-func (d *Desk) take(ctx context.Context, fn func(*logbook.Tx) error, r *Round) error {
+// take tells when it is in the queue, and before it leads a commit waits for others that may come.
+func (d *Desk) take(ctx context.Context, fn func(*logbook.Tx) error, in, others func()) error {
 	s := &stroke{fn, make(chan error, 1)}
 	lead := d.pen.add(s)
-	if r != nil {
-		r.Pass() // it is there
-	}
+	in()
 	if lead {
-		if r != nil {
-			r.wait()
-		}
+		others()
 		for batch := d.pen.next(); len(batch) > 0; batch = d.pen.next() {
 			d.commit(ctx, batch)
 		}

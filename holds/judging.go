@@ -75,3 +75,22 @@ func keepCall(tx *logbook.Tx, rec *record, c logbook.Call, rep *judge.Report) er
 	}
 	return tx.Called(rec.hold.JobID, c.Call, loss)
 }
+
+// quiet waits until everything left to be done so far is done, judged and shown.
+func (k *keeper) quiet(ctx context.Context) {
+	_ = k.do(ctx, func() error {
+		if k.owes {
+			k.settled(ctx)
+		}
+		return nil
+	}, nil) // it may have ended meanwhile: then it is quiet
+}
+
+// settled judges and shows the hold after a press.
+func (k *keeper) settled(ctx context.Context) {
+	k.judgeIt()
+	if k.now.hold.State == terms.Holding {
+		_ = k.callIfMade(ctx) // a call that could not be kept is made at the next reading
+	}
+	k.show()
+}

@@ -105,16 +105,6 @@ func (k *keeper) do(ctx context.Context, act func() error, then func()) error {
 	}
 }
 
-// quiet waits until everything left to be done so far is done, judged and shown.
-func (k *keeper) quiet(ctx context.Context) {
-	_ = k.do(ctx, func() error {
-		if k.owes {
-			k.settled(ctx)
-		}
-		return nil
-	}, nil) // it may have ended meanwhile: then it is quiet
-}
-
 // run is the goroutine.
 func (k *keeper) run(ctx context.Context) {
 	defer close(k.gone)

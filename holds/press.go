@@ -274,15 +274,6 @@ func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (
 	return receipt, err
 }
 
-// settled judges and shows the hold after a press.
-func (k *keeper) settled(ctx context.Context) {
-	k.judgeIt()
-	if k.now.hold.State == terms.Holding {
-		_ = k.callIfMade(ctx) // a call that could not be kept is made at the next reading
-	}
-	k.show()
-}
-
 // endsWithCall reports whether a hold that ended is called. One that was let down before
 // its supply was shut is not, but for one: it was pumped and never got there.
 func endsWithCall(p *picture) bool {
