@@ -110,10 +110,30 @@ func (a *archive) hold(h Hold) (logbook.WholeHold, error) {
 		return out, errors.New("its traces have more readings than its sides tell of")
 	}
 	if out.State != terms.Ended {
-		end := out.LastMoment()
+		end := lastMoment(&out)
 		out.State, out.EndedAt, out.LaidBy = terms.Ended, &end, false
 	}
 	return out, nil
+}
+
+// lastMoment is that of the last which is known of a hold.
+func lastMoment(h *logbook.WholeHold) time.Time {
+	last := h.At
+	later := func(at time.Time) {
+		if at.After(last) {
+			last = at
+		}
+	}
+	for _, r := range h.Readings {
+		later(r.At)
+	}
+	for _, e := range h.Events {
+		later(e.At)
+	}
+	if h.IsolatedAt != nil {
+		later(*h.IsolatedAt)
+	}
+	return last
 }
 
 // checking gathers what is wrong with a job.

@@ -68,9 +68,6 @@ func (r *Room) start(rec record, sent shownSoFar) (*keeper, error) {
 
 // resume takes a running hold up again after the process was away.
 func (r *Room) resume(ctx context.Context, h logbook.Hold) error {
-	if err := r.desk.Book.Pack(ctx, h.ID, int(Near)); err != nil && !errors.Is(err, logbook.ErrCannotKeep) {
-		return err
-	}
 	rec, err := read(ctx, r.desk, h, r.desk.Book.Readings(ctx, h.ID))
 	if err != nil {
 		return err

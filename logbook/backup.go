@@ -10,11 +10,13 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
 	"github.com/pressly/goose/v3"
+
+	"idlehiss/backups"
+	"idlehiss/core/trace"
 )
 
 // Backup writes the book as it is at this moment into a file of its own, while others write. It lands whole or not at
@@ -74,7 +76,7 @@ func unsound(ctx context.Context, db *sql.DB) (what string, err error) {
 		sound       func(sum string, body []byte) bool
 	}{
 		{"SELECT hash, body FROM snapshot", "a snapshot of circuit and schools", func(sum string, body []byte) bool { return sum == "" || sum == hashOf(body) }},
-		{"SELECT hold_id, body FROM packed", "packed readings", func(_ string, body []byte) bool { return sound(body) }},
+		{"SELECT hold_id, body FROM packed", "packed readings", func(_ string, body []byte) bool { return trace.SoundPack(body) }},
 	} {
 		rows, err := db.QueryContext(ctx, x.query)
 		if err != nil {
@@ -128,49 +130,15 @@ func remove(path string) error {
 	return nil
 }
 
-// Backups that are made by themselves lie in one folder, named by their moment.
-const (
-	BackupFolder = "backups" // in the book's own folder, where no other is said
-	backupName   = "idlehiss-20060102-150405.db"
-)
-
-// BackupName is the name of a backup that is made at a moment.
-func BackupName(at time.Time) string { return at.Format(backupName) }
-
-// Kept is a backup that is there.
-type Kept struct {
-	Name  string
-	At    time.Time // local, of the computer that made it
-	Bytes int64
-}
-
-// Backups lists those in a folder, oldest first; none where there is no such folder.
-func Backups(folder string) ([]Kept, error) {
-	entries, err := os.ReadDir(folder)
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, nil
-	}
-	var out []Kept
-	for _, e := range entries {
-		at, bad := time.ParseInLocation(backupName, e.Name(), time.Local)
-		info, gone := e.Info()
-		if bad == nil && gone == nil && info.Mode().IsRegular() && info.Size() > 0 {
-			out = append(out, Kept{e.Name(), at, info.Size()})
-		}
-	}
-	slices.SortFunc(out, func(a, b Kept) int { return a.At.Compare(b.At) })
-	return out, err
-}
-
 // BackupInto makes a backup in a folder and then lets the oldest go, so that as many stay as are to be kept.
 func (b *Book) BackupInto(ctx context.Context, folder string, at time.Time, keep int) error {
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return err
 	}
-	if err := b.Backup(ctx, filepath.Join(folder, BackupName(at))); err != nil {
+	if err := b.Backup(ctx, filepath.Join(folder, backups.Name(at))); err != nil {
 		return err
 	}
-	all, err := Backups(folder)
+	all, err := backups.In(folder)
 	for len(all) > max(1, keep) && err == nil {
 		err = os.Remove(filepath.Join(folder, all[0].Name))
 		all = all[1:]
@@ -181,9 +149,9 @@ func (b *Book) BackupInto(ctx context.Context, folder string, at time.Time, keep
 // backupsNear are the paths of copies beside a book, the latest last.
 func backupsNear(folder string) []string {
 	out, _ := filepath.Glob(filepath.Join(folder, "before-migration-from-*.db"))
-	all, _ := Backups(filepath.Join(folder, BackupFolder))
+	all, _ := backups.In(filepath.Join(folder, backups.Folder))
 	for _, k := range all {
-		out = append(out, filepath.Join(folder, BackupFolder, k.Name))
+		out = append(out, filepath.Join(folder, backups.Folder, k.Name))
 	}
 	return out
 }
@@ -227,7 +195,7 @@ func Restore(ctx context.Context, file, folder string, replace bool) (kept strin
 		return "", plainly(file, err)
 	}
 	if _, gone := os.Stat(path); gone == nil {
-		kept = filepath.Join(folder, "replaced-"+strings.TrimPrefix(BackupName(time.Now()), "idlehiss-"))
+		kept = filepath.Join(folder, "replaced-"+strings.TrimPrefix(backups.Name(time.Now()), "idlehiss-"))
 	}
 	for _, tail := range []string{"-shm", "-wal", ""} { // what is not yet in the book is of the book
 		if err := os.Rename(path+tail, kept+tail); kept != "" && err != nil && !errors.Is(err, fs.ErrNotExist) {

@@ -121,13 +121,12 @@ func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) e
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
-	if err := b.takeBackAll(ctx); err != nil && !errors.Is(err, ErrCannotKeep) {
-		return err
-	}
+	err = b.takeBackAll(ctx)
 	if newestOf(steps) >= arrivingSince {
-		if err := b.Batch(ctx, func(tx *Tx) error { return tx.settle() }); err != nil && !errors.Is(err, ErrCannotKeep) {
-			return err
-		}
+		err = errors.Join(err, b.Batch(ctx, func(tx *Tx) error { return tx.settle() }))
+	}
+	if err != nil && !errors.Is(err, ErrCannotKeep) {
+		return err
 	}
 	if err := os.WriteFile(filepath.Join(b.folder, lockFile), []byte(marked), 0o644); err != nil && !cannotKeep(err) {
 		return err
@@ -333,12 +332,8 @@ func (t *Tx) mark(how string) error {
 
 // Setting reads a named value; "" when there is none.
 func (b *Book) Setting(ctx context.Context, name string) (string, error) {
-	var v string
-	err := b.db.QueryRowContext(ctx, "SELECT value FROM setting WHERE name = ?", name).Scan(&v)
-	if errors.Is(err, sql.ErrNoRows) {
-		return "", nil
-	}
-	return v, err
+	all, err := b.Settings(ctx, name)
+	return all[name], err
 }
 
 // Settings reads several named values at once; one that is not there is "".

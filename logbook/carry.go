@@ -3,15 +3,11 @@ package logbook
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"fmt"
-	"regexp"
-	"strings"
 
 	"github.com/pressly/goose/v3"
 
 	"idlehiss/core/runsheet"
-	"idlehiss/core/terms"
 )
 
 // carryFits is the migration that follows 00003: what an adapter goes on was read from
@@ -34,7 +30,7 @@ var carryFits = goose.NewGoMigration(4, &goose.GoFunc{RunTx: func(ctx context.Co
 		return err
 	}
 	for id, body := range bodies {
-		carried, err := carryFit([]byte(body))
+		carried, err := runsheet.AddFit([]byte(body))
 		if err != nil {
 			return fmt.Errorf("the piece of kit %s: %w", id, err)
 		}
@@ -44,46 +40,3 @@ var carryFits = goose.NewGoMigration(4, &goose.GoFunc{RunTx: func(ctx context.Co
 	}
 	return nil
 }}, nil)
-
-// carryFit adds the data to a piece's body and leaves everything else as it is.
-func carryFit(body []byte) ([]byte, error) {
-	var piece map[string]any
-	if err := json.Unmarshal(body, &piece); err != nil {
-		return nil, err
-	}
-	name, _ := piece["name"].(string)
-	fits, _ := piece["fits"].(string)
-	about := strings.ToLower(name + " " + fits)
-	var f runsheet.Fit
-	for _, known := range terms.Fitting("").Values() {
-		if strings.Contains(about, known) {
-			f.Families = append(f.Families, terms.Fitting(known))
-		}
-	}
-	for _, m := range []terms.Make{terms.Shallow, terms.Deep, terms.Fine, terms.Coarse} {
-		if strings.Contains(about, string(m)) {
-			f.Make = m
-		}
-	}
-	f.OwnAir = strings.Contains(about, string(terms.Bladder))
-	// A number without its unit was a name, such as "Plate 12".
-	if width := oldWidth.FindString(strings.ToLower(fits + " " + name)); width != "" {
-		if from, to, err := runsheet.Width(width); err == nil {
-			f.FromM, f.ToM = from, to
-		}
-	}
-	raw, err := json.Marshal(f)
-	if err != nil {
-		return nil, err
-	}
-	var data map[string]any
-	if err := json.Unmarshal(raw, &data); err != nil {
-		return nil, err
-	}
-	for k, v := range data {
-		piece[k] = v
-	}
-	return json.Marshal(piece)
-}
-
-var oldWidth = regexp.MustCompile(`[0-9]+(?:[.,][0-9]+)?(?:\s*(?:to|-|–)\s*[0-9]+(?:[.,][0-9]+)?)?\s*(?:mm|cm|inch|in)\b`)

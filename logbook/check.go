@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"idlehiss/core/trace"
 )
 
 // Report is what a check found.
@@ -186,7 +188,7 @@ func (r *Report) holds(ctx context.Context, db *sql.DB) {
 		r.each(ctx, db, &r.Entries, "packed readings", "SELECT hold_id, body FROM packed", func(rows *sql.Rows) (string, string, error) {
 			var id string
 			var body sql.RawBytes
-			if err := rows.Scan(&id, &body); err != nil || sound(body) {
+			if err := rows.Scan(&id, &body); err != nil || trace.SoundPack(body) {
 				return "", "", err
 			}
 			return "hold " + id, "its packed readings are not as they were written; the readings themselves are read instead", nil

@@ -242,16 +242,12 @@ func (b *Book) JobsOf(ctx context.Context, machineID string, most int) ([]Job, e
 
 // Beside reads the job out of which one was begun, and those begun out of it.
 func (b *Book) Beside(ctx context.Context, j Job) ([]Job, error) {
-	out := []Job{}
-	if j.From != "" {
-		from, err := b.jobs(ctx, "WHERE j.id = ?", j.From)
-		if err != nil {
-			return nil, err
-		}
-		out = from
+	from, err := b.jobs(ctx, "WHERE j.id = ?", j.From)
+	if err != nil {
+		return nil, err
 	}
 	begun, err := b.jobs(ctx, "WHERE j.begun_from = ? AND j.begun_from <> '' ORDER BY j.place", j.ID)
-	return append(out, begun...), err
+	return append(from, begun...), err
 }
 
 // Newest is after every place, for whoever begins to read.

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"idlehiss/backups"
 )
 
 // contents is every row of a book, table by table, but for who is signed in.
@@ -165,8 +167,8 @@ func TestOldBackupsGo(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	all, err := Backups(folder)
-	if err != nil || len(all) != 3 || all[0].Name != BackupName(start.AddDate(0, 0, 2)) {
+	all, err := backups.In(folder)
+	if err != nil || len(all) != 3 || all[0].Name != backups.Name(start.AddDate(0, 0, 2)) {
 		t.Errorf("%v %v", all, err)
 	}
 	if _, err := os.Stat(filepath.Join(folder, "notes.txt")); err != nil {
@@ -229,7 +231,7 @@ func TestNothingIsBegunInTheirPlace(t *testing.T) {
 }
 
 func copyBackup(folder string, raw []byte) error {
-	return errors.Join(os.Mkdir(filepath.Join(folder, BackupFolder), 0o755), os.WriteFile(filepath.Join(folder, BackupFolder, BackupName(start)), raw, 0o644))
+	return errors.Join(os.Mkdir(filepath.Join(folder, backups.Folder), 0o755), os.WriteFile(filepath.Join(folder, backups.Folder, backups.Name(start)), raw, 0o644))
 }
 
 // Pages that are spoilt are found by a check, whatever they hold; a backup of such a book is refused, and what can be

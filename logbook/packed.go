@@ -1,15 +1,12 @@
 package logbook
 
 import (
-	"bytes"
 	"cmp"
 	"context"
-	"encoding/binary"
-	"encoding/gob"
 	"fmt"
-	"hash/crc32"
 	"iter"
-	"time"
+
+	"idlehiss/core/trace"
 )
 
 // A reading is a row, which takes microseconds to read; a hold overnight has a hundred thousand. So many in a row are
@@ -22,105 +19,24 @@ const packedSince = 12
 // packOf is how many readings are in a pack; the database, which drops those that changed, has the figure too.
 const packOf = 2048
 
-// pack is readings of one gauge numbered without a break, column by column.
-type pack struct {
-	At    []int64 // µs; each but the first since the one before
-	Value []float64
-	As    []uint16 // which of how
-	How   []taken
-}
-
-// taken is what most readings of a gauge have in common.
-type taken struct{ Unit, How, By, Device, Struck string }
-
-func packed(rs []Reading) ([]byte, error) {
-	p, seen, last := pack{}, map[taken]uint16{}, int64(0)
-	for _, r := range rs {
-		t := taken{r.Unit, r.How, r.By, r.Device, r.Struck}
-		n, ok := seen[t]
-		if !ok {
-			n = uint16(len(seen))
-			seen[t] = n
-			p.How = append(p.How, t)
-		}
-		at := micro(r.At)
-		p.At, p.Value, p.As = append(p.At, at-last), append(p.Value, r.Value), append(p.As, n)
-		last = at
-	}
-	out := bytes.NewBuffer(make([]byte, sumBytes))
-	err := gob.NewEncoder(out).Encode(p)
-	body := out.Bytes()
-	binary.LittleEndian.PutUint32(body, crc32.ChecksumIEEE(body[sumBytes:]))
-	return body, err
-}
-
-// sumBytes is the length of the check sum in front of a pack.
-const sumBytes = 4
-
-// sound reports whether a pack is as it was written. The pages of a database carry no sum, and a reading must not change.
-func sound(body []byte) bool {
-	return len(body) > sumBytes && binary.LittleEndian.Uint32(body) == crc32.ChecksumIEEE(body[sumBytes:])
-}
-
-// unpacked hands out the readings of a pack; it reports whether there were all of them, and all were asked for.
-func unpacked(body []byte, holdID string, gauge, first int, yield func(Reading, error) bool) bool {
-	var p pack
-	if err := gob.NewDecoder(bytes.NewReader(body[sumBytes:])).Decode(&p); err != nil {
-		yield(Reading{}, fmt.Errorf("packed readings from %d on: %w", first, err))
-		return false
-	}
-	at := int64(0)
-	for i, since := range p.At {
-		at += since
-		t := p.How[p.As[i]]
-		if !yield(Reading{holdID, gauge, first + i, time.UnixMicro(at).UTC(), p.Value[i], t.Unit, t.How, t.By, t.Device, t.Struck}, nil) {
-			return false
-		}
-	}
-	return true
-}
-
 // pack packs the readings of a gauge that end with a number, where all of them are there.
 func (t *Tx) pack(holdID string, gauge, last int) error {
 	first := last - packOf + 1
-	rs := make([]Reading, 0, packOf)
+	rows := make([]trace.Row, 0, packOf)
 	for r, err := range readingsFrom(t.ctx, t.tx, holdID, key{gauge, first - 1}, key{gauge, last + 1}) {
 		if err != nil {
 			return err
 		}
-		rs = append(rs, r)
+		rows = append(rows, trace.Row{At: micro(r.At), Value: r.Value, Taken: trace.Taken{Unit: r.Unit, How: r.How, By: r.By, Device: r.Device, Struck: r.Struck}})
 	}
-	if len(rs) != packOf {
+	if len(rows) != packOf {
 		return nil // they are read one by one
 	}
-	body, err := packed(rs)
+	body, err := trace.Pack(rows)
 	if err != nil {
 		return err
 	}
 	return t.exec("INSERT OR REPLACE INTO packed(hold_id, gauge, first, body) VALUES (?,?,?,?)", holdID, gauge, first, body)
-}
-
-// Pack packs what of a hold's readings is not packed yet: those that were taken down by a program before this one, and
-// those of which one was struck.
-func (b *Book) Pack(ctx context.Context, holdID string, gauge int) error {
-	return b.Batch(ctx, func(tx *Tx) error {
-		var last int
-		if err := tx.tx.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) FROM reading WHERE hold_id = ? AND gauge = ?", holdID, gauge).Scan(&last); err != nil {
-			return err
-		}
-		for n := packOf; n <= last; n += packOf {
-			var has bool
-			if err := tx.tx.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM packed WHERE hold_id = ? AND gauge = ? AND first = ?)", holdID, gauge, n-packOf+1).Scan(&has); err != nil {
-				return err
-			}
-			if !has {
-				if err := tx.pack(holdID, gauge, n); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
-	})
 }
 
 // key is a reading's place among those of its hold.
@@ -215,11 +131,17 @@ func (b *Book) settled(ctx context.Context, holdID string) iter.Seq2[Reading, er
 				yield(Reading{}, err)
 				return
 			}
-			if !sound(body) {
+			packed, err := trace.Unpack(body)
+			if err != nil {
 				continue // its rows are read
 			}
-			if !between(at) || !unpacked(body, holdID, at.gauge, at.seq, yield) {
+			if !between(at) {
 				return
+			}
+			for i, x := range packed {
+				if !yield(Reading{holdID, at.gauge, at.seq + i, moment(x.At), x.Value, x.Unit, x.How, x.By, x.Device, x.Struck}, nil) {
+					return
+				}
 			}
 			last = key{at.gauge, at.seq + packOf - 1}
 		}

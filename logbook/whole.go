@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"time"
 
 	sqlite3 "modernc.org/sqlite/lib"
 )
@@ -277,23 +276,3 @@ func (r Reading) key() string { return fmt.Sprintf("reading %s %d %d", r.HoldID,
 // Refused reports whether an error is that the book has no room for a row as it is: an id that is taken, a word that it
 // does not know, a row that belongs to nothing.
 func Refused(err error) bool { return code(err) == sqlite3.SQLITE_CONSTRAINT }
-
-// LastMoment is that of the last which is known of a hold.
-func (h *WholeHold) LastMoment() time.Time {
-	last := h.At
-	later := func(at time.Time) {
-		if at.After(last) {
-			last = at
-		}
-	}
-	for _, r := range h.Readings {
-		later(r.At)
-	}
-	for _, e := range h.Events {
-		later(e.At)
-	}
-	if h.IsolatedAt != nil {
-		later(*h.IsolatedAt)
-	}
-	return last
-}

@@ -8,6 +8,7 @@ import (
 	"sync"
 	"time"
 
+	"idlehiss/backups"
 	"idlehiss/desk"
 	"idlehiss/logbook"
 )
@@ -63,7 +64,7 @@ func newKeeping(d *desk.Desk, o Backups) *Keeping {
 	k := &Keeping{desk: d, keep: o.Keep, begun: time.Now()}
 	if o.Keep > 0 {
 		if k.folder = o.Folder; k.folder == "" {
-			k.folder = filepath.Join(d.Book.Folder(), logbook.BackupFolder)
+			k.folder = filepath.Join(d.Book.Folder(), backups.Folder)
 		}
 	}
 	return k
@@ -82,7 +83,7 @@ func (k *Keeping) Kept() (KeepView, error) {
 	if k.folder == "" {
 		return v, nil
 	}
-	all, err := logbook.Backups(k.folder)
+	all, err := backups.In(k.folder)
 	if err != nil {
 		v.Failed = fmt.Sprintf("the folder of the backups cannot be read: %s", logbook.Plain(err))
 		return v, nil
@@ -145,7 +146,7 @@ func (k *Keeping) nightly(ctx context.Context) {
 	if now := time.Now(); k.folder != "" && now.Sub(k.night) >= nightLook {
 		k.night = now
 		var last time.Time
-		if all, err := logbook.Backups(k.folder); err == nil && len(all) > 0 {
+		if all, err := backups.In(k.folder); err == nil && len(all) > 0 {
 			last = all[len(all)-1].At
 		}
 		if due(now, last) {

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -233,5 +234,43 @@ func TestHoldsOutliveTheirProcess(t *testing.T) {
 	}
 	if running := b.Holds.Running(); len(running) != 2 {
 		t.Errorf("%d holds in the line-up, want 2", len(running))
+	}
+}
+
+// The book comes some rows at a time, latest first, and none is left out or comes twice between one answer and the next;
+// a search goes on the same way.
+func TestTheBookComesSomeRowsAtATime(t *testing.T) {
+	b := open(t)
+	const many = 2*rowsAtOnce + 7
+	for n := range many {
+		complaint := "routine"
+		if n%2 == 0 {
+			complaint = "rattles"
+		}
+		must[desk.Receipt](b)(b.Jobs.Begin(b.ctx, StartJob{Write: b.write(), Machine: fmt.Sprintf("Bin carrier %d", n), Complaint: complaint, Circuit: "cooling-header-tank"}))
+	}
+	for words, want := range map[string]int{"": many, "rattles": (many + 1) / 2, "bin rattl": (many + 1) / 2, "rattles routine": 0} {
+		seen, next, last := map[string]bool{}, "", time.Time{}
+		for pages := 1; ; pages++ {
+			v := must[BookView](b)(b.Book(b.ctx, words, next))
+			for _, row := range v.Rows {
+				if seen[row.ID] || !last.IsZero() && row.At.After(last) {
+					t.Errorf("%q: %s of %s comes twice, or too late", words, row.ID, row.At)
+				}
+				seen[row.ID], last = true, row.At
+			}
+			if next = v.Next; next == "" {
+				break
+			}
+			if len(v.Rows) != rowsAtOnce || pages > many/rowsAtOnce {
+				t.Fatalf("%q: page %d has %d rows and there are more", words, pages, len(v.Rows))
+			}
+		}
+		if len(seen) != want {
+			t.Errorf("%q: %d rows, want %d", words, len(seen), want)
+		}
+	}
+	if _, err := b.Book(b.ctx, "", "x"); err == nil {
+		t.Error("a next that was never given is taken")
 	}
 }

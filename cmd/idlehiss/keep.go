@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"idlehiss/backups"
 	"idlehiss/logbook"
 )
 
@@ -19,7 +20,7 @@ type backupCmd struct {
 
 func (c *backupCmd) Run(o outside) error {
 	if info, err := os.Stat(c.File); err == nil && info.IsDir() {
-		c.File = filepath.Join(c.File, logbook.BackupName(time.Now()))
+		c.File = filepath.Join(c.File, backups.Name(time.Now()))
 	}
 	if err := logbook.Backup(context.Background(), c.Data, c.File); err != nil {
 		return keeping(err)

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"idlehiss/backups"
 	"idlehiss/bundle"
 	"idlehiss/logbook"
 )
@@ -27,7 +28,7 @@ func TestTheBookIsBackedUpCheckedAndRestored(t *testing.T) {
 	ran(0, "backup", file, "--data", data)
 	ran(0, "backup", file, "--data", data) // in the place of the last
 	ran(0, "backup", stick, "--data", data)
-	if all, err := logbook.Backups(stick); err != nil || len(all) != 1 {
+	if all, err := backups.In(stick); err != nil || len(all) != 1 {
 		t.Errorf("into a folder: %v %v", all, err)
 	}
 	if _, errs := ran(1, "restore", file, "--data", data, "--replace"); !strings.Contains(errs, "another idlehiss") {

@@ -15,6 +15,7 @@ import (
 	"syscall"
 	"time"
 
+	"idlehiss/backups"
 	"idlehiss/core/terms"
 	"idlehiss/demo"
 	"idlehiss/desk"
@@ -106,7 +107,7 @@ func clear(folder string) error {
 		return err
 	}
 	for _, e := range entries {
-		if ok, _ := filepath.Match("idlehiss.db*", e.Name()); !ok && e.Name() != "lock" && e.Name() != "demo" && e.Name() != logbook.BackupFolder {
+		if ok, _ := filepath.Match("idlehiss.db*", e.Name()); !ok && e.Name() != "lock" && e.Name() != "demo" && e.Name() != backups.Folder {
 			return badInput("%s holds %s, which is not of the demo shop: choose another folder with --data", folder, e.Name())
 		}
 	}
