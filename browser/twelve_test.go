@@ -53,7 +53,7 @@ var (
 	gaugesIn   = flag.String("gauges-in", "", "folder of a shop in which they read; without it in a new one")
 )
 
-// Twelve gauges at ten readings a second, with a page open and somebody who reads a long sheet again and again: none is
+// Twelve gauges at ten readings a second, with a page open and one more reader of a long sheet: none is
 // lost, none comes twice. How long each took to the screen, and what it costs, is told.
 func TestTwelveGaugesAtOnce(t *testing.T) {
 	t.Parallel()

@@ -177,7 +177,7 @@ func TestReadingsThatArriveAreReadings(t *testing.T) {
 		t.Errorf("a reading that is not there was struck: %v", err)
 	}
 	strike(7, "")
-	same("one stands again", 2*1100-mostArriving)
+	same("one counts once more", 2*1100-mostArriving)
 	// A number that is given twice is a fault of the program; both readings are kept, and what comes after them too.
 	if _, err := b.db.Exec("INSERT INTO arriving SELECT NULL, hold_id, gauge, seq, at + 1, value, unit, how, by, device, struck FROM arriving WHERE hold_id = 'h1' AND seq = 1100"); err != nil {
 		t.Fatal(err)
