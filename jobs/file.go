@@ -91,6 +91,7 @@ type file struct {
 	on     []kit.Piece // of the rig
 	ticked map[string]bool
 	said   []trail.Said // by steps that are no holds, once they were worked out
+	bad    error        // why it cannot be read
 
 	mark   *quantity.Mark // nil while it is not known, or where the circuit has none
 	chosen int            // which of its readings
@@ -112,7 +113,7 @@ func (h *held) proof() bool { return h.purpose == terms.RigProof }
 
 func (h *held) ring() terms.Ring { return steps.RingOf(h.report) }
 
-// files reads what the book has of jobs, in as many queries as of one.
+// files reads what the book has of jobs, in as many queries as of one. One that cannot be read leaves the others alone.
 func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
 	shelf, err := r.kit.Shelf(ctx)
 	if err != nil || len(all) == 0 {
@@ -147,9 +148,7 @@ func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
 	byHold := logbook.ByHold(calls)
 	for _, f := range out {
 		f.calls = byHold
-		if err := f.fill(ctx, r.desk.Book); err != nil {
-			return nil, err
-		}
+		f.bad = f.fill(ctx, r.desk.Book)
 	}
 	return out, nil
 }
@@ -167,7 +166,7 @@ func (r *Room) file(ctx context.Context, id string) (*file, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all[0], nil
+	return all[0], all[0].bad
 }
 
 // fileIn reads one within a transaction.

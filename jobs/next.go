@@ -24,8 +24,8 @@ type NextThing struct {
 	Due     bool        `json:"due"`    // its time has come
 }
 
-// mostNext is as many open jobs as the bench looks through, latest first.
-const mostNext = 12
+// mostNext is as many open jobs as the bench looks through, latest first: more than a shop has in hand.
+const mostNext = 40
 
 // Next is what wants hands, in every open job. running are the holds in progress. No
 // sheet is built for it.
@@ -42,7 +42,7 @@ func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing,
 	for _, f := range all {
 		n, err := r.nextOf(ctx, f, running)
 		if err != nil {
-			return out, err
+			n.Stage, n.Text = terms.FirstLook, "Its sheet cannot be read: "+err.Error()+"."
 		}
 		if n.Text != "" {
 			out = append(out, n)
@@ -85,6 +85,9 @@ var holding = map[terms.Ring]string{
 
 func (r *Room) nextOf(ctx context.Context, f *file, running []holds.HoldView) (NextThing, error) {
 	n := NextThing{JobID: f.job.ID, Machine: f.job.Machine}
+	if f.bad != nil {
+		return n, f.bad
+	}
 	for _, h := range running {
 		if h.JobID != f.job.ID {
 			continue

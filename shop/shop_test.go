@@ -1,7 +1,9 @@
 package shop
 
 import (
+	"database/sql"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -14,6 +16,7 @@ import (
 	"idlehiss/desk"
 	"idlehiss/jobs"
 	"idlehiss/kit"
+	"idlehiss/logbook"
 )
 
 func TestMarksAndTargetsThatCannotBe(t *testing.T) {
@@ -272,5 +275,34 @@ func TestTheBookComesSomeRowsAtATime(t *testing.T) {
 	}
 	if _, err := b.Book(b.ctx, "", "x"); err == nil {
 		t.Error("a next that was never given is taken")
+	}
+}
+
+// A job whose snapshot cannot be read says so where it is listed and where it is opened; it takes no other with it.
+func TestAJobThatCannotBeReadLeavesTheOthersAlone(t *testing.T) {
+	b := open(t)
+	sound := must[desk.Receipt](b)(b.Jobs.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Bin carrier 4", Circuit: "cooling-header-tank"}))
+	spoilt := must[desk.Receipt](b)(b.Jobs.Begin(b.ctx, StartJob{Write: b.write(), Machine: "Hedge saw", Circuit: "two-stroke-crankcase"}))
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(b.desk.Book.Folder(), logbook.File))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if _, err := db.Exec("UPDATE snapshot SET body = '{', hash = 'another' WHERE circuit = 'two-stroke-crankcase'"); err != nil {
+		t.Fatal(err)
+	}
+	next := map[string]string{}
+	for _, n := range must[BenchView](b)(b.Bench(b.ctx)).Next {
+		next[n.JobID] = n.Text
+	}
+	if len(next) != 2 || next[sound.Of] == "" || next[spoilt.Of] == "" || next[sound.Of] == next[spoilt.Of] {
+		t.Errorf("the bench lists %v", next)
+	}
+	if rows := must[BookView](b)(b.Book(b.ctx, "", "")).Rows; len(rows) != 2 {
+		t.Errorf("the book lists %d jobs", len(rows))
+	}
+	must[jobs.JobView](b)(b.Jobs.Job(b.ctx, sound.Of))
+	if _, err := b.Jobs.Job(b.ctx, spoilt.Of); err == nil {
+		t.Error("a job that cannot be read is shown")
 	}
 }
