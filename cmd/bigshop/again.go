@@ -34,7 +34,7 @@ var tables = []struct{ name, of string }{
 // changed are the columns that are not as they were in the story.
 var changed = map[string]string{
 	"id": "@new || id", "job_id": "@new || job_id", "hold_id": "@new || hold_id", "superseded_by": "@new || superseded_by",
-	"machine_id": "@machine", "words": "replace(words, @was, @name)",
+	"machine_id": "(SELECT id FROM machine WHERE name = @name)", "words": "replace(words, @was, @name)",
 	"place": "1000 * (at + @later) + @n % 1000",
 	"at":    "at + @later", "ended_at": "ended_at + @later", "isolated_at": "isolated_at + @later", "from_at": "from_at + @later", "to_at": "to_at + @later",
 }
@@ -139,7 +139,7 @@ func again(ctx context.Context, tx *sql.Tx, insert map[string]string, s story, n
 	}
 	// Ids of clients come in no order.
 	mixed := uint32(n) * 2654435761
-	with := []any{sql.Named("job", s.id), sql.Named("new", fmt.Sprintf("%08x-", mixed)), sql.Named("later", later), sql.Named("machine", "m-"+name),
+	with := []any{sql.Named("job", s.id), sql.Named("new", fmt.Sprintf("%08x-", mixed)), sql.Named("later", later),
 		sql.Named("n", n), sql.Named("was", s.machine), sql.Named("name", name)}
 	do := func(query string, args ...any) error {
 		_, err := tx.ExecContext(ctx, query, args...)

@@ -47,6 +47,13 @@ func build(ctx context.Context, o options) error {
 	if err := book.Close(); err != nil {
 		return err
 	}
+	// Opened once more: what arrived last lies with the other readings then.
+	if book, err = logbook.Open(ctx, o.Out); err != nil {
+		return err
+	}
+	if err := book.Close(); err != nil {
+		return err
+	}
 	begun := time.Now()
 	readings, err := tellAgain(ctx, o, now.Add(-longest-time.Hour))
 	if err != nil {
