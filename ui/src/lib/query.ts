@@ -10,10 +10,24 @@ export const queries = new QueryClient({
 // refresh asks again for a job and for what lists jobs; without an id for all.
 export function refresh(jobId?: string): void {
   if (jobId === undefined) {
-    void queries.invalidateQueries();
+    again();
     return;
   }
-  void queries.invalidateQueries({ queryKey: ['job', jobId] });
-  void queries.invalidateQueries({ queryKey: ['bench'] });
-  void queries.invalidateQueries({ queryKey: ['book'] });
+  again(['job', jobId]);
+  again(['bench']);
+  again(['book']);
+}
+
+// again asks again for what is kept under a key. The cache does not do so for what is on its way for the first time,
+// though that answer may be older than what was told: it is asked for once more when it is there.
+function again(queryKey?: readonly unknown[]): void {
+  const first = queries
+    .getQueryCache()
+    .findAll({ queryKey, fetchStatus: 'fetching', predicate: (q) => q.state.data === undefined });
+  void queries.invalidateQueries({ queryKey });
+  for (const q of first)
+    void q
+      .fetch() // that which is on its way
+      .catch(() => {})
+      .then(() => queries.invalidateQueries({ queryKey: q.queryKey, exact: true }));
 }

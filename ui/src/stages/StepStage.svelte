@@ -1,7 +1,8 @@
 <script lang="ts">
   // One step of a circuit of several: a hold, or what is found at it.
   import type { Job, Stage } from '../lib/api/client';
-  import { gated, go, keepJob, readJob, testOf } from '../lib/job';
+  import { gated, go, testOf } from '../lib/job';
+  import { refresh } from '../lib/query';
   import Gate from '../parts/Gate.svelte';
   import HeldUnder from '../parts/HeldUnder.svelte';
   import Holding from '../parts/Holding.svelte';
@@ -40,7 +41,7 @@
   const called = $derived(hold?.calls.length ?? 0);
   let seen = -1;
   $effect(() => {
-    if (seen >= 0 && called !== seen) void readJob(job.id).then(keepJob);
+    if (seen >= 0 && called !== seen) refresh(job.id);
     seen = called;
   });
 </script>
