@@ -184,11 +184,17 @@ func (d *Desk) take(ctx context.Context, fn func(*logbook.Tx) error, in, others 
 	in()
 	if lead {
 		others()
-		for batch := d.pen.next(); len(batch) > 0; batch = d.pen.next() {
-			d.commit(ctx, batch)
-		}
+		d.commit(ctx, d.pen.next())
+		go d.rest(ctx) // what came meanwhile keeps nobody waiting whose own is in the book
 	}
 	return <-s.done
+}
+
+// rest commits what waits until nothing does.
+func (d *Desk) rest(ctx context.Context) {
+	for batch := d.pen.next(); len(batch) > 0; batch = d.pen.next() {
+		d.commit(ctx, batch)
+	}
 }
 
 // commit writes a batch together; each of it lands or not by itself.

@@ -60,12 +60,7 @@ func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
 			all.Go(func() { _, errs[2*n+again] = put(n) })
 		}
 	}
-	waiting := func() int {
-		d.pen.mu.Lock()
-		defer d.pen.mu.Unlock()
-		return len(d.pen.waiting)
-	}
-	for waiting() < 2*many {
+	for d.waiting() < 2*many {
 		runtime.Gosched()
 	}
 	close(hold)
@@ -89,4 +84,47 @@ func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
 			t.Errorf("%d: in the book %v, %v", n, has, err)
 		}
 	}
+}
+
+// Who leads a commit is answered after it, however many write meanwhile.
+func TestWhoLeadsIsNotKeptByThoseWhoFollow(t *testing.T) {
+	ctx := context.Background()
+	book, err := logbook.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer book.Close()
+	d := &Desk{Book: book, Clock: noon{}}
+	var follower sync.WaitGroup
+	answered := make(chan struct{})
+	err = d.Take(ctx, func(*logbook.Tx) error {
+		follower.Go(func() {
+			if err := d.Take(ctx, func(*logbook.Tx) error {
+				select {
+				case <-answered:
+				case <-time.After(10 * time.Second):
+					t.Error("the first is still waiting while the second is written")
+				}
+				return nil
+			}); err != nil {
+				t.Error(err)
+			}
+		})
+		for d.waiting() == 0 {
+			runtime.Gosched()
+		}
+		return nil
+	})
+	close(answered)
+	if err != nil {
+		t.Error(err)
+	}
+	follower.Wait()
+}
+
+// waiting is how many have something to write that nobody writes yet.
+func (d *Desk) waiting() int {
+	d.pen.mu.Lock()
+	defer d.pen.mu.Unlock()
+	return len(d.pen.waiting)
 }
