@@ -14,12 +14,14 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
+	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/shop"
 )
@@ -378,4 +380,58 @@ func TestAForeignPageWritesNothing(t *testing.T) {
 	if rows := ask[shop.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a foreign page wrote %+v", rows)
 	}
+}
+
+// A phone that is opened where the shop's computer does not answer shows what it knew last, and since when; what is pressed
+// on it then is in the book later, at the moment of pressing.
+func TestAPhoneOpensWithoutTheServer(t *testing.T) {
+	t.Parallel()
+	s := serve(t, "serve", "--data", t.TempDir())
+	var out atomic.Bool // signed out by somebody
+	wire := plug(t, &server{url: inFront(t, s, func(w http.ResponseWriter, r *http.Request, behind http.Handler) {
+		if out.Load() && r.URL.Path == "/api/door" {
+			_, _ = w.Write([]byte(`{"this_computer": false, "signed_in": false, "pin_set": true}`))
+			return
+		}
+		behind.ServeHTTP(w, r)
+	})})
+	job := safely(t, s, "Maren", map[string]any{"machine": "Bin carrier 4", "complaint": "loses coolant", "mark": "16"}).ID
+	hold, post := begunBy(t, s, job, "15")
+	post("/events", map[string]any{"kind": "isolate"})
+	p := open(t, wire.url()+"/jobs/"+job+"/hold", 390, 844)
+	p.reads(`main [data-hold=holding]`)
+	p.until("the page kept", `document.documentElement.dataset.known`)
+	post("/readings", map[string]any{"how": "read", "text": "14.5"})
+	p.until("the reading", `document.querySelector('main [data-value^="14.5"]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`delete document.documentElement.dataset.known`))
+	wire.set(true)
+	p.alone()
+	p.until("what is known kept", `document.documentElement.dataset.known`)
+	p.do(chromedp.Navigate(wire.url() + "/"))
+	p.at("bench")
+	p.until("how old it is", `Date.now() - Number(document.querySelector('[data-away]').dataset.away) < 600_000`)
+	p.until("the hold", `document.querySelector('nav a[href^="/jobs/`+job+`"]').innerText.includes('14.5')`)
+	p.fits("the bench without the server")
+	p.scan("the bench without the server")
+	p.do(chromedp.Navigate(wire.url() + "/jobs/" + job + "/hold"))
+	p.until("the hold as it was", `document.querySelector('main [data-hold=holding]') && document.querySelector('main [data-value^="14.5"]') && document.querySelector('[data-away]')`)
+	before := time.Now()
+	p.press(space)
+	p.kept(1)
+	after := time.Now()
+	wire.set(false)
+	p.kept(0)
+	p.until("all as it is", `document.querySelector('header[data-connected=true]') && !document.querySelector('[data-away]')`)
+	h := ask[holds.HoldView](t, s, "/api/holds/"+hold)
+	last := h.Points[len(h.Points)-1]
+	at := h.StartedAt.Add(time.Duration(last.AtS * float64(time.Second)))
+	const apart = 2 * time.Second // of two clocks of one computer, one of them by way of a page
+	if len(h.Points) != 3 || at.Before(before.Add(-apart)) || at.After(after.Add(apart)) {
+		t.Errorf("%d readings of 3; the one that was pressed from %v to %v stands at %v", len(h.Points), before, after, at)
+	}
+	// Who is signed out finds nothing of it on the device.
+	out.Store(true)
+	p.do(chromedp.Navigate(wire.url() + "/"))
+	p.at("door")
+	p.until("all forgotten", `(caches.has('hiss.known').then((x) => (window.has = x)), window.has === false)`)
 }

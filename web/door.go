@@ -115,6 +115,7 @@ type doorState struct {
 	Device       string     `json:"device"`
 	Person       string     `json:"person"`
 	Role         terms.Role `json:"role"`
+	Borrowed     bool       `json:"borrowed"` // the device is out again by itself
 	Stream       string     `json:"stream"` // where the event stream is now: what is asked for from here on is not older
 	Listed       int        `json:"listed"` // number of the last event that changes what is listed
 }
@@ -147,6 +148,7 @@ func (o Options) doorRoutes(r *gin.Engine, s *shop.Shop) {
 		st.Stream, st.Listed = s.StreamAt()
 		if v.device != nil {
 			st.Device, st.Person, st.Role = v.device.Name, v.device.Person, v.device.Role
+			st.Borrowed = !v.here && v.device.Until != nil
 		}
 		c.JSON(http.StatusOK, st)
 	})

@@ -14,7 +14,7 @@ import (
 	"idlehiss/shop"
 )
 
-// breath is how often a silent stream is told that it is alive.
+// breath is how often a stream is told that it is alive; the page takes it for lost after two of them without a word.
 const breath = 15 * time.Second
 
 // eventsPath is where they come from.
@@ -70,7 +70,7 @@ func stream(c *gin.Context, s *shop.Shop) {
 				return
 			}
 		case <-alive.C:
-			if _, err := fmt.Fprint(c.Writer, ": still here\n\n"); err != nil || rc.Flush() != nil {
+			if _, err := fmt.Fprint(c.Writer, "event: here\ndata: {}\n\n"); err != nil || rc.Flush() != nil {
 				return
 			}
 		}

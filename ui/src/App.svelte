@@ -2,6 +2,7 @@
   import { QueryClientProvider } from '@tanstack/svelte-query';
   import { onMount } from 'svelte';
   import { Router } from 'sv-router';
+  import Away from './parts/Away.svelte';
   import Alarms from './parts/Alarms.svelte';
   import Door from './parts/Door.svelte';
   import Header from './parts/Header.svelte';
@@ -14,11 +15,13 @@
   import Slate from './parts/Slate.svelte';
   import Told from './parts/Told.svelte';
   import { left, onKey, onKeyFirst, onKeyUp, workedOn } from './lib/keys.svelte';
-  import { listen, live } from './lib/live.svelte';
+  import { forget, keep, keepPage, page, recall } from './lib/known.svelte';
+  import { askBench, lastHeard, listen, live, stand } from './lib/live.svelte';
   import { atTheDoor, post, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
   import { me } from './lib/me.svelte';
   import { onDelivered } from './lib/outbox.svelte';
+  import { readJob } from './lib/job';
   import { queries, refresh } from './lib/query';
   import { ready } from './lib/sound.svelte';
   import { route } from './lib/routes';
@@ -36,9 +39,36 @@
       door = await atTheDoor();
     } catch {
       setTimeout(() => void knock(), 1500); // the server is not there yet
-      return;
+      const known = door ? undefined : await recall();
+      if (!known || door) return;
+      door = known.door;
+      stand(known.holds, known.at);
     }
-    if (door.signed_in) stop ??= listen(door.stream, door.listed);
+    if (door.signed_in) stop ??= listen(door.stream, door.listed, keepKnown);
+    else void forget();
+  }
+  // What is known is kept when the server is lost, when the page is put away, and now and then.
+  const nowAndThen = 60_000; // ms
+  function keepKnown(): void {
+    if (!door?.signed_in || live.recalled || !page.kept) return;
+    const holds = live.running.filter((h) => !h.summary);
+    void keep(door, holds, lastHeard()).then((kept) => {
+      if (kept) document.documentElement.dataset.known = String(Date.now());
+    });
+  }
+  // The page itself is kept once it is all here.
+  const mostSheets = 6; // that nobody has opened here
+  async function keepAll(): Promise<void> {
+    if (!door?.signed_in || door.borrowed) return;
+    await keepPage();
+    if (!page.kept) return;
+    // It opens to the bench and to what is under pressure.
+    const sheets = live.running.map((h) => h.job_id).slice(0, mostSheets);
+    await Promise.allSettled([
+      queries.ensureQueryData({ queryKey: ['bench'], queryFn: askBench }),
+      ...sheets.map((id) => queries.ensureQueryData({ queryKey: ['job', id], queryFn: () => readJob(id) })),
+    ]);
+    keepKnown();
   }
   $effect(() => {
     if (door) document.getElementById('shell')?.remove();
@@ -69,7 +99,9 @@
     });
     void knock();
     const quiet = ready();
+    const keeping = setInterval(keepKnown, nowAndThen);
     return () => {
+      clearInterval(keeping);
       stop?.();
       quiet();
     };
@@ -82,7 +114,9 @@
   onkeyup={onKeyUp}
   onclickcapture={(e) => workedOn(e.target)}
   onfocusout={(e) => left(e.target)}
+  onpagehide={keepKnown}
 />
+<svelte:document onvisibilitychange={() => document.hidden && keepKnown()} />
 
 {#if door && !door.signed_in}
   <Door pinSet={door.pin_set} done={() => void knock()} />
@@ -103,7 +137,8 @@
         <Told />
       {/if}
       <Kept />
-      <NotHere />
+      <Away />
+      <NotHere fetched={() => void keepAll()} />
       <Refused />
       <main
         id="work"

@@ -17,6 +17,28 @@ export async function setClock(): Promise<void> {
   known = true;
 }
 
+// Carried is the server's clock beside this device's own, for a page that is opened without the server.
+export interface Carried {
+  server: number; // ms since the epoch
+  device: number;
+  speed: number;
+}
+const mostCarried = 24 * 3600_000; // ms: this device's own clock is trusted to go right for so long
+
+export function carried(): Carried | undefined {
+  return known ? { server: now(), device: Date.now(), speed } : undefined;
+}
+
+// carry goes on from there, unless the server's clock is known.
+export function carry(c: Carried): void {
+  const passed = Date.now() - c.device;
+  if (known || passed < 0 || passed > mostCarried) return;
+  speed = c.speed;
+  base = c.server + passed * c.speed;
+  since = performance.now();
+  known = true;
+}
+
 // now is the moment of the server's clock, ms since the epoch.
 export function now(): number {
   return base + (performance.now() - since) * speed;

@@ -11,10 +11,22 @@ import { alarmSound, callSound } from './sound.svelte';
 const holds = new SvelteMap<string, Hold>();
 let connected = $state(true);
 let source: EventSource | null = null;
+let heard = 0; // of the server last, ms of this device's clock
+let since = $state(0); // as old is what stands here, while the server is not heard; else 0
+let recalled = $state(false); // the page was opened without the server
+const mostSilent = 35_000; // ms: the server speaks at least every 15 s
 
 export const live = {
   get connected() {
     return connected;
+  },
+  // When the server was heard last, ms of this device's clock; 0 while it is.
+  get since() {
+    return since;
+  },
+  // Whether this page was opened without the server, and has not heard it yet.
+  get recalled() {
+    return recalled;
   },
   // How many traces are on their way.
   get asking() {
@@ -167,9 +179,20 @@ export async function askBench(): Promise<Bench> {
 }
 let atListed = 0;
 
+// stand puts holds in their places as they were known at some moment, until the server is heard.
+export function stand(known: Hold[], at: number): void {
+  for (const h of known) holds.set(h.id, h);
+  since = heard = at;
+  recalled = true;
+  connected = false;
+}
+
+// lastHeard is when that was, ms of this device's clock.
+export const lastHeard = () => (since ? since : Date.now());
+
 // listen opens the stream and keeps it open. It goes on from where it was before the page asked for anything, so that
 // nothing is missed between, and nothing has to be asked for again.
-export function listen(from: string, listed: number): () => void {
+export function listen(from: string, listed: number, lost: () => void): () => void {
   atListed = listed;
   let stopped = false;
   let behind = false; // something was missed
@@ -178,11 +201,27 @@ export function listen(from: string, listed: number): () => void {
       behind = true;
     });
   let again: ReturnType<typeof setTimeout> | undefined;
+  const away = () => {
+    if (!since) since = heard || Date.now();
+    if (connected) lost();
+    connected = false;
+    behind = true;
+  };
+  // A line that is cut without a word is noticed by its silence.
+  const watch = setInterval(() => {
+    if (!connected || Date.now() - heard < mostSilent) return;
+    away();
+    source?.close();
+    open();
+  }, mostSilent / 7);
   const open = () => {
     const es = new EventSource('/api/events?after=' + encodeURIComponent(from));
     source = es;
     es.onopen = () => {
+      heard = Date.now();
       connected = true;
+      recalled = false;
+      since = 0;
       void deliver();
       if (!behind) return;
       behind = false;
@@ -190,19 +229,24 @@ export function listen(from: string, listed: number): () => void {
       refresh();
     };
     es.onerror = () => {
-      connected = false;
-      behind = true;
+      away();
       // The browser tries again by itself except after an answer it does not like.
       if (es.readyState === EventSource.CLOSED && !stopped) {
         void begin(); // tells whether this device was signed out
         again = setTimeout(open, 1000);
       }
     };
-    es.addEventListener('hold', (e) => arrived(JSON.parse(e.data) as Hold));
-    es.addEventListener('job', (e) => refresh((JSON.parse(e.data) as { id: string }).id));
-    es.addEventListener('bench', () => refresh());
-    es.addEventListener('keep', (e) => queries.setQueryData(['keep'], JSON.parse(e.data)));
-    es.addEventListener('reset', () => {
+    const on = (kind: string, act: (data: string) => void) =>
+      es.addEventListener(kind, (e) => {
+        heard = Date.now();
+        act((e as MessageEvent<string>).data);
+      });
+    on('here', () => {});
+    on('hold', (said) => arrived(JSON.parse(said) as Hold));
+    on('job', (said) => refresh((JSON.parse(said) as { id: string }).id));
+    on('bench', () => refresh());
+    on('keep', (said) => queries.setQueryData(['keep'], JSON.parse(said)));
+    on('reset', () => {
       void begin();
       refresh();
     });
@@ -212,6 +256,7 @@ export function listen(from: string, listed: number): () => void {
   return () => {
     stopped = true;
     clearTimeout(again);
+    clearInterval(watch);
     source?.close();
   };
 }

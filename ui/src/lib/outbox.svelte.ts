@@ -151,7 +151,7 @@ function carryOver(): void {
 if (stored) {
   carryOver();
   waiting = load();
-  addEventListener('storage', (e) => {
+  window.addEventListener('storage', (e) => {
     if (e.key === null || e.key.startsWith(prefix)) waiting = load();
   });
 }

@@ -56,6 +56,16 @@ export function timeOfDay(iso: string): string {
   return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
 }
 
+// ago is how long it is since a moment, ms, roughly.
+export function ago(ms: number): string {
+  const of = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
+  const minutes = Math.floor(ms / 60_000);
+  if (minutes < 1) return 'less than a minute';
+  if (minutes < 90) return of(minutes, 'minute');
+  const hours = Math.round(minutes / 60);
+  return hours < 36 ? of(hours, 'hour') : of(Math.round(hours / 24), 'day');
+}
+
 export const ringWords: Record<RingKind, string> = {
   whole: 'tight',
   dotted: 'no call yet',

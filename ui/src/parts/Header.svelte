@@ -5,6 +5,7 @@
   import { keys } from '../lib/keys.svelte';
   import { me } from '../lib/me.svelte';
   import { navigate, p, route } from '../lib/routes';
+  import { timeOfDay } from '../lib/show';
   import Ring from './Ring.svelte';
 
   let { help, slate, palette }: { help: () => void; slate: () => void; palette: () => void } = $props();
@@ -70,11 +71,14 @@
     <!-- On a phone it takes the place of the ring, so that nothing moves and nothing is covered. -->
     <span
       role="status"
-      class="order-first w-[58px] shrink-0 rounded bg-brass-wash px-1 py-0.5 text-[11px] leading-tight text-ink md:order-1 md:w-auto md:px-2 md:text-sm"
+      class="order-first flex w-[74px] shrink-0 flex-col gap-x-2 rounded bg-brass-wash px-1 py-0.5 text-[11px] leading-tight text-ink md:order-1 md:w-auto md:flex-row md:px-2 md:text-sm"
     >
-      {live.connected ? '' : 'No server. '}{outbox.waiting > 0
-        ? `${outbox.waiting} kept here`
-        : 'Trying again'}
+      {#if !live.connected}
+        <span>No server</span>
+        {#if live.since}<span class="figures">since {timeOfDay(new Date(live.since).toISOString())}</span
+          >{/if}
+      {/if}
+      {#if outbox.waiting > 0}<span>{outbox.waiting} kept here</span>{/if}
     </span>
   {/if}
   <nav class="flex min-w-0 grow gap-2 overflow-x-auto" aria-label="Main">

@@ -5,6 +5,8 @@
   import { queries } from '../lib/query';
   import { fetchAhead } from '../lib/routes';
 
+  let { fetched }: { fetched: () => void } = $props(); // called once all screens are here
+
   let missing = $state(false);
   onMount(() => {
     let ahead = false; // nobody asked for what is fetched ahead
@@ -17,7 +19,10 @@
       off();
       ahead = true;
       void fetchAhead()
-        .then(() => (document.documentElement.dataset.fetched = 'all'))
+        .then(() => {
+          document.documentElement.dataset.fetched = 'all';
+          fetched();
+        })
         .catch(() => {})
         .finally(() => (ahead = false));
     });

@@ -6,6 +6,7 @@
   import { shutOut } from '../lib/door.svelte';
   import { me } from '../lib/me.svelte';
   import { queries } from '../lib/query';
+  import { page } from '../lib/known.svelte';
   import { p } from '../lib/routes';
   import { capital, day, dayTime } from '../lib/show';
   import Backups from '../parts/Backups.svelte';
@@ -68,6 +69,17 @@
   </div>
   {#if door.data && here.data}
     {@const d = door.data}
+    <p class="small" data-page={page.kept ? 'kept' : 'not'}>
+      {#if page.kept}
+        This device also opens where the shop's computer does not answer: to what is under pressure as it
+        stood, and the sheets read last.
+      {:else if here.data.borrowed}
+        A borrowed device keeps nothing of the shop, and opens only where the shop's computer answers.
+      {:else}
+        This device opens only where the shop's computer answers: for more it needs a secure connection, whose
+        certificate it trusts. A page that is open keeps what is pressed all the same.
+      {/if}
+    </p>
     {#if d.wrong}
       <div class="flex flex-wrap items-center gap-3 border-y-2 border-vermilion py-2" role="alert">
         <p class="grow font-bold text-vermilion">

@@ -115,6 +115,7 @@ export interface AtTheDoor {
   device: string; // that is signed in; empty: none is
   person: string;
   role: Schemas['DeviceView']['role'] | '';
+  borrowed: boolean; // this device is out again by itself
   stream: string; // where the event stream was then
   listed: number; // of its events that change what is listed
 }
