@@ -250,6 +250,15 @@ func (p *page) pass(s *server, seconds float64) {
 func (p *page) at(view string) {
 	p.t.Helper()
 	p.until("the "+view, fmt.Sprintf(`document.querySelector('[data-view=%s][data-ready=true]')`, view))
+	if view != "door" {
+		p.whole()
+	}
+}
+
+// whole waits until the page has its dialogs and menus, which come after what it shows at first.
+func (p *page) whole() {
+	p.t.Helper()
+	p.until("its dialogs and menus", `document.documentElement.dataset.later === 'here'`)
 }
 
 // reads waits until the page has a mark, and looks whether it shows some words then.

@@ -99,6 +99,7 @@ func TestSettlingIsCalledTightBeforeFiveMinutes(t *testing.T) {
 	p.press(enter)
 	p.stage("call")
 	p.called("tight")
+	p.whole()
 	p.press("/")
 	p.write("night")
 	p.press(enter)
@@ -263,6 +264,7 @@ func TestTheSlateGivesTheJobItsAir(t *testing.T) {
 	if hold().Report.FlowCm3PerMin != nil {
 		t.Fatal("a flow without air")
 	}
+	p.whole()
 	p.press("k")
 	p.click("aside button", "Trapped air from a known vessel")
 	p.focused("slate-vessel")

@@ -47,6 +47,7 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 	p.press(enter) // looked round
 	p.stage("make-safe")
 
+	p.whole()
 	p.press("?")
 	p.reads(`[data-dialog=keys]`, "Keys never fire while you type")
 	p.tabTo(`el.getAttribute('aria-label') ?.startsWith('Single keys')`)

@@ -7,15 +7,12 @@
   import Door from './parts/Door.svelte';
   import Header from './parts/Header.svelte';
   import Kept from './parts/Kept.svelte';
-  import KeyHelp from './parts/KeyHelp.svelte';
   import LineUp from './parts/LineUp.svelte';
   import NotHere from './parts/NotHere.svelte';
-  import Palette from './parts/Palette.svelte';
-  import Refused from './parts/Refused.svelte';
-  import Slate from './parts/Slate.svelte';
   import Told from './parts/Told.svelte';
   import { left, onKey, onKeyFirst, onKeyUp, workedOn } from './lib/keys.svelte';
   import { forget, keep, keepPage, page, recall } from './lib/known.svelte';
+  import { fetchLater, later } from './lib/later.svelte';
   import { askBench, lastHeard, listen, live, stand } from './lib/live.svelte';
   import { atTheDoor, post, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
@@ -30,6 +27,11 @@
   let palette = $state(false);
   let slate = $state(false);
   let calculator = $state('');
+  // A dialog that was asked for and is not here yet: what is typed is meant for it, and for no key of the page.
+  const opening = $derived((palette || help) && !later.parts);
+  $effect(() => {
+    if (palette || help || slate) void fetchLater();
+  });
 
   // Whether this device is let in; nothing is asked of the server before.
   let door = $state<AtTheDoor | null>(null);
@@ -109,7 +111,7 @@
 </script>
 
 <svelte:window
-  onkeydowncapture={onKeyFirst}
+  onkeydowncapture={(e) => (opening ? e.stopPropagation() : onKeyFirst(e))}
   onkeydown={onKey}
   onkeyup={onKeyUp}
   onclickcapture={(e) => workedOn(e.target)}
@@ -139,7 +141,7 @@
       <Kept />
       <Away />
       <NotHere fetched={() => void keepAll()} />
-      <Refused />
+      {#if later.parts}<later.parts.Refused />{/if}
       <main
         id="work"
         tabindex="-1"
@@ -149,15 +151,17 @@
         <Router />
       </main>
     </div>
-    {#if slate}<Slate bind:at={calculator} close={() => (slate = false)} />{/if}
-    <Palette
-      bind:open={palette}
-      calculate={(id) => {
-        calculator = id;
-        slate = true;
-      }}
-    />
-    <KeyHelp bind:open={help} />
+    {#if later.parts}
+      {#if slate}<later.parts.Slate bind:at={calculator} close={() => (slate = false)} />{/if}
+      <later.parts.Palette
+        bind:open={palette}
+        calculate={(id) => {
+          calculator = id;
+          slate = true;
+        }}
+      />
+      <later.parts.KeyHelp bind:open={help} />
+    {/if}
     <Alarms />
   </QueryClientProvider>
 {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
   // A word in a sentence that opens its alternatives, each with its reason.
   import { Select } from 'bits-ui';
+  import Chosen from './Chosen.svelte';
   import { workedOn } from '../lib/keys.svelte';
 
   let {
@@ -26,14 +27,8 @@
   onValueChange={(v) => v && choose(v)}
   onOpenChange={(open) => !open && workedOn(trigger)}
 >
-  <Select.Trigger
-    bind:ref={trigger}
-    aria-label="{label}: {now}"
-    class="flex min-h-12 w-full flex-wrap items-center gap-x-3 border-b border-rule text-left"
-  >
-    <span class="max-w-[45%] min-w-24 shrink-0 text-mute">{label}</span>
-    <span class="min-w-[min(10rem,100%)] grow basis-0 font-bold">{now}</span>
-    <span class="small underline">change</span>
+  <Select.Trigger bind:ref={trigger} aria-label="{label}: {now}" class="w-full text-left">
+    <Chosen {label} {now} />
   </Select.Trigger>
   <Select.Portal>
     <Select.Content

@@ -2,6 +2,7 @@
   // A screen that is not on this device yet and cannot be fetched: said. The page is loaded again by whoever uses it, not in the
   // middle of what is typed.
   import { onMount } from 'svelte';
+  import { fetchLater } from '../lib/later.svelte';
   import { queries } from '../lib/query';
   import { fetchAhead } from '../lib/routes';
 
@@ -18,7 +19,8 @@
       if (queries.isFetching() > 0 || !cache.getAll().some((q) => q.state.data !== undefined)) return;
       off();
       ahead = true;
-      void fetchAhead()
+      void fetchLater()
+        .then(fetchAhead)
         .then(() => {
           document.documentElement.dataset.fetched = 'all';
           fetched();

@@ -4,13 +4,13 @@
   import { get } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { go } from '../lib/job';
+  import { later } from '../lib/later.svelte';
   import { me } from '../lib/me.svelte';
   import { askBench, live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { capital, ringWords, timeThen } from '../lib/show';
   import { queries } from '../lib/query';
-  import Choice from '../parts/Choice.svelte';
-  import Decoded from '../parts/Decoded.svelte';
+  import Chosen from '../parts/Chosen.svelte';
   import Fork from '../parts/Fork.svelte';
   import Ring from '../parts/Ring.svelte';
   import Since from '../parts/Since.svelte';
@@ -160,15 +160,19 @@
     >
     {#if circuits.length}
       <div class="mt-2">
-        <Choice
-          label="Test"
-          options={circuits.map((c) => ({ id: c.id, title: c.title, why: c.summary }))}
-          value={circuit?.id ?? ''}
-          choose={(v) => {
-            picked = v;
-            fitted = {};
-          }}
-        />
+        {#if later.parts}
+          <later.parts.Choice
+            label="Test"
+            options={circuits.map((c) => ({ id: c.id, title: c.title, why: c.summary }))}
+            value={circuit?.id ?? ''}
+            choose={(v) => {
+              picked = v;
+              fitted = {};
+            }}
+          />
+        {:else}
+          <Chosen label="Test" now={circuit?.title ?? ''} />
+        {/if}
       </div>
     {/if}
     {#if meant.data?.also.length && !picked}
@@ -203,7 +207,9 @@
         {:else if asked.figure && decoded.error}
           <p class="text-vermilion" data-mark="refused">{decoded.error.message}</p>
         {:else if asked.figure && decoded.data}
-          <div data-decoded={asked.figure}><Decoded mark={decoded.data} chosen={0} /></div>
+          <div data-decoded={asked.figure}>
+            {#if later.parts}<later.parts.Decoded mark={decoded.data} chosen={0} />{/if}
+          </div>
         {:else if circuit && !circuit.mark && !circuit.things}
           <p class="text-mute">No mark limits it: its steps say how far.</p>
         {:else if circuit?.mark}
