@@ -11,6 +11,7 @@ import (
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/holds"
+	"idlehiss/logbook"
 	"idlehiss/trail"
 )
 
@@ -24,7 +25,7 @@ type NextThing struct {
 	Due     bool        `json:"due"`    // its time has come
 }
 
-// mostNext is as many open jobs as the bench looks through, latest first: more than a shop has in hand.
+// mostNext is as many open jobs as the bench looks through, latest first, and as many of those that are to be looked at again.
 const mostNext = 40
 
 // Next is what wants hands, in every open job. running are the holds in progress. No
@@ -34,6 +35,15 @@ func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing,
 	open, err := r.desk.Book.Open(ctx, mostNext)
 	if err != nil {
 		return out, err
+	}
+	due, err := r.desk.Book.Due(ctx, mostNext)
+	if err != nil {
+		return out, err
+	}
+	for _, j := range due { // however long it has been open
+		if !slices.ContainsFunc(open, func(o logbook.Job) bool { return o.ID == j.ID }) {
+			open = append(open, j)
+		}
 	}
 	all, err := r.files(ctx, open...)
 	if err != nil {

@@ -235,6 +235,12 @@ func (b *Book) Open(ctx context.Context, most int) ([]Job, error) {
 	return b.jobs(ctx, "WHERE j.state = 'open' ORDER BY j.place DESC LIMIT ?", most)
 }
 
+// Due reads the open jobs that are to be looked at again, soonest first by the index of those looks.
+func (b *Book) Due(ctx context.Context, most int) ([]Job, error) {
+	return b.jobs(ctx, `WHERE j.id IN (SELECT f.job_id FROM fact f CROSS JOIN job o ON o.id = f.job_id WHERE f.subject = 'remind' AND f.superseded_by IS NULL
+		AND json_extract(f.value, '$.due') > '0002' AND o.state = 'open' ORDER BY json_extract(f.value, '$.due') LIMIT ?)`, most)
+}
+
 // JobsOf reads the latest on a machine, latest first.
 func (b *Book) JobsOf(ctx context.Context, machineID string, most int) ([]Job, error) {
 	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.place DESC LIMIT ?", machineID, most)
@@ -333,20 +339,8 @@ func (b *Book) Earlier(ctx context.Context, j Job, circuitID string, subject ter
 	rows, err := b.db.QueryContext(ctx, `SELECT f.value, f.at FROM
 		(SELECT j.id, j.place FROM job j JOIN snapshot s ON s.id = j.snapshot_id WHERE j.machine_id = ? AND j.place < ? AND s.circuit = ? ORDER BY j.place DESC LIMIT ?) j
 		CROSS JOIN fact f ON f.job_id = j.id WHERE f.subject = ? AND f.about = ? AND f.superseded_by IS NULL`, j.MachineID, j.Place, circuitID, most, subject, about)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out Facts
-	for rows.Next() {
-		var value string
-		var at int64
-		if err := rows.Scan(&value, &at); err != nil {
-			return nil, err
-		}
-		out = append(out, Fact{Stamp: Stamp{At: moment(at)}, Subject: subject, About: about, Value: json.RawMessage(value)})
-	}
-	return out, rows.Err()
+	return collect(rows, err, func(f *Fact, at *int64) []any { return []any{(*[]byte)(&f.Value), at} },
+		func(f *Fact, at int64) { f.At, f.Subject, f.About = moment(at), subject, about })
 }
 
 // AddObservation takes down what was seen.
