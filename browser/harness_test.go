@@ -157,6 +157,9 @@ type page struct {
 	close  func()
 }
 
+// mostOpen is how long a page may be worked on; what it waits for has a limit of its own.
+const mostOpen = 15 * time.Minute
+
 // open gives a fresh tab of a size.
 func open(t *testing.T, url string, width, height int64) *page {
 	t.Helper()
@@ -165,7 +168,7 @@ func open(t *testing.T, url string, width, height int64) *page {
 	if err := chromedp.Do(tab); err != nil {
 		t.Fatal(err)
 	}
-	ctx, cancel := context.WithTimeout(tab, 5*time.Minute)
+	ctx, cancel := context.WithTimeout(tab, mostOpen)
 	t.Cleanup(cancel)
 	p := &page{t: t, tab: tab, ctx: ctx, close: end}
 	p.do(chromedp.EmulateViewport(width, height), chromedp.Navigate(url))

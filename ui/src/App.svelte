@@ -55,7 +55,7 @@
     if (!door?.signed_in || live.recalled || !page.kept) return;
     const holds = live.running.filter((h) => !h.summary);
     void keep(door, holds, lastHeard()).then((kept) => {
-      if (kept) document.documentElement.dataset.known = String(Date.now());
+      if (kept) document.documentElement.dataset.remembered = String(Date.now());
     });
   }
   // The page itself is kept once it is all here.
