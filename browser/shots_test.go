@@ -124,7 +124,7 @@ func TestScreenshots(t *testing.T) {
 	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "kit")
 	p = fresh(s.url+"/devices", 1280, 800)
-	p.until("the backups", `document.querySelector('[data-view=devices][data-ready=true] [data-backups]')`)
+	p.until("the backups", `document.querySelector('[data-view=devices][data-ready=true] [data-backups]') && document.querySelector('[data-page=true]')`)
 	shot(p, "devices")
 	p = fresh(of("Bin carrier 1, its lift")+"/hunt", 1280, 800)
 	p.until("the test in hand", `document.querySelector('[data-bore-test]')`)

@@ -56,19 +56,19 @@ export async function forget(): Promise<void> {
   if (canKeep()) await caches.delete(store).catch(() => false);
 }
 
-// Whether this browser keeps the page.
-export const page = $state({ kept: false });
+// Whether this browser keeps the page; undefined while that is not known.
+export const page = $state<{ kept?: boolean }>({});
 
 const canKeep = () => 'caches' in window;
 
 // keepPage has the browser keep the page itself.
 export async function keepPage(): Promise<void> {
-  if (!('serviceWorker' in navigator)) return; // the connection is not secure
   try {
+    if (!('serviceWorker' in navigator)) throw new Error('the connection is not secure');
     await navigator.serviceWorker.register('/worker.js');
     await navigator.serviceWorker.ready;
     page.kept = true;
   } catch {
-    // The browser does not trust the certificate, or keeps nothing.
+    page.kept = false; // or the browser does not trust the certificate, or keeps nothing
   }
 }

@@ -69,13 +69,13 @@
   </div>
   {#if door.data && here.data}
     {@const d = door.data}
-    <p class="small" data-page={page.kept ? 'kept' : 'not'}>
+    <p class="min-h-10 small" data-page={page.kept}>
       {#if page.kept}
         This device also opens where the shop's computer does not answer: to what is under pressure as it
         stood, and the sheets read last.
       {:else if here.data.borrowed}
         A borrowed device keeps nothing of the shop, and opens only where the shop's computer answers.
-      {:else}
+      {:else if page.kept === false}
         This device opens only where the shop's computer answers: for more it needs a secure connection, whose
         certificate it trusts. A page that is open keeps what is pressed all the same.
       {/if}
