@@ -18,16 +18,20 @@ type noon struct{}
 func (noon) Now() time.Time { return time.Date(2026, 3, 2, 12, 0, 0, 0, time.UTC) }
 func (noon) Speed() float64 { return 1 }
 
-// What many write at the same moment lands together, each by itself or not at all, and each once: a refusal, a fault and
-// a second sending among them take nothing with them.
-func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
-	ctx := context.Background()
-	book, err := logbook.Open(ctx, t.TempDir())
+func atDesk(t *testing.T) *Desk {
+	t.Helper()
+	book, err := logbook.Open(context.Background(), t.TempDir())
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer book.Close()
-	d := &Desk{Book: book, Clock: noon{}}
+	t.Cleanup(func() { book.Close() })
+	return &Desk{Book: book, Clock: noon{}}
+}
+
+// What many write at the same moment lands together, each by itself or not at all, and each once: a refusal, a fault and
+// a second sending among them take nothing with them.
+func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
+	ctx, d := context.Background(), atDesk(t)
 	const many = 60
 	put := func(n int) (Receipt, error) {
 		w := Write{ID: fmt.Sprintf("write-%04d", n), By: "Maren", Device: "bench"}
@@ -66,7 +70,7 @@ func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
 	close(hold)
 	all.Wait()
 	for n := range many {
-		kept, err := book.Setting(ctx, fmt.Sprint("set ", n))
+		kept, err := d.Book.Setting(ctx, fmt.Sprint("set ", n))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -80,7 +84,7 @@ func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
 		if (kept == "x") != lands {
 			t.Errorf("%d: kept %q", n, kept)
 		}
-		if has, err := book.Has(ctx, fmt.Sprintf("write-%04d", n)); err != nil || has != lands {
+		if has, err := d.Book.Has(ctx, fmt.Sprintf("write-%04d", n)); err != nil || has != lands {
 			t.Errorf("%d: in the book %v, %v", n, has, err)
 		}
 	}
@@ -88,16 +92,10 @@ func TestWritesOfTheSameMomentLandByThemselves(t *testing.T) {
 
 // Who leads a commit is answered after it, however many write meanwhile.
 func TestWhoLeadsIsNotKeptByThoseWhoFollow(t *testing.T) {
-	ctx := context.Background()
-	book, err := logbook.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer book.Close()
-	d := &Desk{Book: book, Clock: noon{}}
+	ctx, d := context.Background(), atDesk(t)
 	var follower sync.WaitGroup
 	answered := make(chan struct{})
-	err = d.Take(ctx, func(*logbook.Tx) error {
+	err := d.Take(ctx, func(*logbook.Tx) error {
 		follower.Go(func() {
 			if err := d.Take(ctx, func(*logbook.Tx) error {
 				select {

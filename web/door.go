@@ -116,8 +116,8 @@ type doorState struct {
 	Person       string     `json:"person"`
 	Role         terms.Role `json:"role"`
 	Borrowed     bool       `json:"borrowed"` // the device is out again by itself
-	Stream       string     `json:"stream"` // where the event stream is now: what is asked for from here on is not older
-	Listed       int        `json:"listed"` // number of the last event that changes what is listed
+	Stream       string     `json:"stream"`   // where the event stream is now: what is asked for from here on is not older
+	Listed       int        `json:"listed"`   // number of the last event that changes what is listed
 }
 
 // Enter is what a device gives to come in.
