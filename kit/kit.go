@@ -98,7 +98,7 @@ func (r *Room) Shelf(ctx context.Context) (*Shelf, error) {
 	if err != nil {
 		return nil, err
 	}
-	notes, err := r.desk.Book.KitNotes(ctx)
+	notes, err := r.desk.Book.KitMoves(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -310,10 +310,9 @@ type queryer interface {
 // places are the placeholders of a list, texts its values.
 func places(list []string) string { return strings.TrimSuffix(strings.Repeat("?,", len(list)), ",") }
 
-func texts(list []string) []any {
-	out := make([]any, len(list))
-	for i, s := range list {
-		out[i] = s
+func texts(list []string) (out []any) {
+	for _, s := range list {
+		out = append(out, s)
 	}
 	return out
 }

@@ -48,8 +48,15 @@ func (t *Tx) AddKitNote(n KitNote) error {
 }
 
 // KitNotes reads all notes, first to last.
-func (b *Book) KitNotes(ctx context.Context) ([]KitNote, error) {
-	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, kit_id, kind, sentence, value FROM kit_note ORDER BY at, rowid")
+func (b *Book) KitNotes(ctx context.Context) ([]KitNote, error) { return b.kitNotes(ctx, "") }
+
+// KitMoves reads those that say who has a piece, or that it is retired.
+func (b *Book) KitMoves(ctx context.Context) ([]KitNote, error) {
+	return b.kitNotes(ctx, "WHERE kind IN ('lent', 'back', 'retired') ")
+}
+
+func (b *Book) kitNotes(ctx context.Context, which string) ([]KitNote, error) {
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, kit_id, kind, sentence, value FROM kit_note "+which+"ORDER BY at, rowid")
 	return collect(rows, err, func(n *KitNote, at *int64) []any {
 		return []any{&n.ID, at, &n.By, &n.Device, &n.KitID, &n.Kind, &n.Sentence, (*[]byte)(&n.Value)}
 	}, func(n *KitNote, at int64) { n.At = moment(at) })
