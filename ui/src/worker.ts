@@ -8,6 +8,7 @@ const mostWait = 4000; // ms that the server has to give the page, where it is h
 
 worker.addEventListener('install', (e) => {
   e.waitUntil(caches.open(store).then((c) => c.addAll(['/', ...worker.files.all])));
+  void worker.skipWaiting(); // a page that stays open for weeks does not hold up a new version
 });
 
 worker.addEventListener('activate', (e) => {
