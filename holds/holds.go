@@ -15,6 +15,8 @@ import (
 	"slices"
 	"sync"
 
+	"golang.org/x/sync/errgroup"
+
 	"idlehiss/core/judge"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/terms"
@@ -33,12 +35,18 @@ func New(ctx context.Context, d *desk.Desk) (*Room, error) {
 	if err != nil {
 		return nil, err
 	}
+	const atOnce = 4 // while one waits for the disk another is judged
+	var all errgroup.Group
+	all.SetLimit(atOnce)
 	for _, h := range running {
-		if err := safely(func() error { return r.resume(ctx, h) }); err != nil {
-			r.lose(h.ID, err)
-		}
+		all.Go(func() error {
+			if err := safely(func() error { return r.resume(ctx, h) }); err != nil {
+				r.lose(h.ID, err)
+			}
+			return nil
+		})
 	}
-	return r, nil
+	return r, all.Wait()
 }
 
 // Close stops the gauges. Holds stay open in the book.
@@ -58,11 +66,7 @@ func (r *Room) start(rec record, sent shownSoFar) (*keeper, error) {
 	k.judgeIt()
 	k.publish()
 	r.add(k)
-	r.asking.Add(1)
-	go func() {
-		defer r.asking.Done()
-		k.run(r.ctx)
-	}()
+	r.asking.Go(func() { k.run(r.ctx) })
 	return k, nil
 }
 

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -321,10 +322,7 @@ func (r *Room) running(id string) *keeper {
 // keepers are those of all holds in progress, first begun first.
 func (r *Room) keepers() []*keeper {
 	r.mu.Lock()
-	all := make([]*keeper, 0, len(r.live))
-	for _, k := range r.live {
-		all = append(all, k)
-	}
+	all := slices.Collect(maps.Values(r.live))
 	r.mu.Unlock()
 	slices.SortFunc(all, func(a, b *keeper) int {
 		x, y := a.pic.Load(), b.pic.Load()

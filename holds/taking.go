@@ -239,11 +239,9 @@ func (rec *record) standIn(g *kit.Gauge) (*gauges.StandIn, error) {
 // listen starts to ask a gauge on the wire.
 func (k *keeper) listen(ctx context.Context, ln *line, w *gauges.Wire) {
 	ln.box = &gauges.Inbox{}
-	k.room.asking.Add(1)
-	go func() {
-		defer k.room.asking.Done()
+	k.room.asking.Go(func() {
 		w.Run(ctx, k.room.desk.GaugesAt, k.room.desk.Clock.Now, ln.box.Put, ln.box.Miss)
-	}()
+	})
 }
 
 // due are the readings that a line has for the book, and the gauge's own counts.
