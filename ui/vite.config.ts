@@ -56,8 +56,8 @@ const filesOfPage: Plugin = {
       .filter((name) => name.startsWith('assets/'))
       .map((name) => `/${name}`)
       .sort();
-    const worker = bundle['worker.js'];
-    if (worker?.type !== 'chunk') throw new Error('there is no worker.js');
+    const worker = bundle['standby.js'];
+    if (worker?.type !== 'chunk') throw new Error('there is no standby.js');
     const version = createHash('sha256')
       .update(all.join() + worker.code)
       .digest('hex')
@@ -73,9 +73,9 @@ export default defineConfig({
     assetsInlineLimit: 0,
     emptyOutDir: true,
     rollupOptions: {
-      input: ['index.html', 'src/worker.ts'],
+      input: ['index.html', 'src/standby.ts'],
       // Where a worker stands says what it answers for: all of the page.
-      output: { entryFileNames: (c) => (c.name === 'worker' ? '[name].js' : 'assets/[name]-[hash].js') },
+      output: { entryFileNames: (c) => (c.name === 'standby' ? '[name].js' : 'assets/[name]-[hash].js') },
     },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8340' } },

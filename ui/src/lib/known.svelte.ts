@@ -65,7 +65,7 @@ const canKeep = () => 'caches' in window;
 export async function keepPage(): Promise<void> {
   try {
     if (!('serviceWorker' in navigator)) throw new Error('the connection is not secure');
-    await navigator.serviceWorker.register('/worker.js');
+    await navigator.serviceWorker.register('/standby.js');
     await navigator.serviceWorker.ready;
     page.kept = true;
   } catch {

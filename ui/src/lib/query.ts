@@ -19,7 +19,7 @@ export function refresh(jobId?: string): void {
 }
 
 // again asks again for what is kept under a key. The cache does not do so for what is on its way for the first time,
-// though that answer may be older than what was told: it is asked for once more when it is there.
+// though that answer may be older than what was told: it is asked for again when it has come.
 function again(queryKey?: readonly unknown[]): void {
   const first = queries
     .getQueryCache()
