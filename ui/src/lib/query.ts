@@ -18,8 +18,8 @@ export function refresh(jobId?: string): void {
   again(['book']);
 }
 
-// again asks again for what is kept under a key. The cache does not do so for what is on its way for the first time,
-// though that answer may be older than what was told: it is asked for again when it has come.
+// again asks again for what is kept under a key. The cache leaves alone an answer that is still on its way, though it may be
+// older than the news: that one is asked for again when it has come.
 function again(queryKey?: readonly unknown[]): void {
   const first = queries
     .getQueryCache()
