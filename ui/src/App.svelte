@@ -17,7 +17,7 @@
   import { atTheDoor, post, type AtTheDoor } from './lib/api/client';
   import { shutOut } from './lib/door.svelte';
   import { me } from './lib/me.svelte';
-  import { onDelivered } from './lib/outbox.svelte';
+  import { onDelivered, outbox } from './lib/outbox.svelte';
   import { readJob } from './lib/job';
   import { queries, refresh } from './lib/query';
   import { ready } from './lib/sound.svelte';
@@ -30,7 +30,8 @@
   // A dialog that was asked for and is not here yet: what is typed is meant for it, and for no key of the page.
   const opening = $derived((palette || help) && !later.parts);
   $effect(() => {
-    if (palette || help || slate) void fetchLater();
+    if (!palette && !help && !slate && !outbox.refusal) return;
+    void fetchLater().catch(() => (palette = help = slate = false)); // the keys are the page's again
   });
 
   // Whether this device is let in; nothing is asked of the server before.
