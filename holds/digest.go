@@ -12,6 +12,7 @@ import (
 type picture struct {
 	record
 	report   *judge.Report // nil while pumping
+	judgedS  float64       // the moment of the last reading in it
 	unjudged string        // why it cannot be judged; "" where it can
 	fork     []steps.ForkAt
 	trail    []steps.ForkAt

@@ -93,12 +93,12 @@ func seconds(s float64) time.Duration { return time.Duration(math.Round(s*1e6)) 
 func rows(tr *trace.Trace, st logbook.Stamp, at func(float64) time.Time) iter.Seq[logbook.Reading] {
 	return func(yield func(logbook.Reading) bool) {
 		for i, x := range tr.Readings {
-			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: "file"}) {
+			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Near), Seq: i + 1, At: at(x.AtS), Value: quantity.TenDigits(tr.Unit.Of(x.GaugePa)), Unit: tr.Unit.Symbol, How: string(x.How), By: st.By, Device: fromFile}) {
 				return
 			}
 		}
 		for i, x := range tr.Temperature {
-			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: "file"}) {
+			if !yield(logbook.Reading{HoldID: st.ID, Gauge: int(Thermometer), Seq: i + 1, At: at(x.AtS), Value: x.Value, Unit: "°C", How: string(trace.Read), By: st.By, Device: fromFile}) {
 				return
 			}
 		}

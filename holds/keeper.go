@@ -248,6 +248,9 @@ func (k *keeper) ask() {
 	}
 	rep := k.room.report(k.judge)
 	p.report = &rep
+	if n := k.fed.readings; n > 0 {
+		p.judgedS = p.near()[n-1].AtS
+	}
 	p.fork = forkAhead(k.judge, &rep, p.hold.State)
 	if f := rep.Fork; f != nil && (f.TightAboveKPa != nil || f.LeakingBelowKPa != nil) {
 		if n := len(p.trail); n == 0 || f.AtS > p.trail[n-1].AtS {

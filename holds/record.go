@@ -181,12 +181,15 @@ func (rec *record) taken(r logbook.Reading) reading {
 	}
 	x := reading{AtS: rec.axis(r.At), GaugePa: u.SI(r.Value), Seq: int32(r.Seq), Why: rec.whys.Place(r.Struck)}
 	x.Set(trace.Crossed, trace.How(r.How) == trace.Mark)
-	x.Set(trace.Own, r.By == byGauge)
+	x.Set(trace.Own, r.By == byGauge || r.Device == fromFile && x.Is&trace.Crossed == 0)
 	return x
 }
 
-// byGauge is who took down what a gauge said by itself.
-const byGauge = "gauge"
+// byGauge is who took down what a gauge said by itself, fromFile the device of what came as a file.
+const (
+	byGauge  = "gauge"
+	fromFile = "file"
+)
 
 // add takes in a reading in order of time; one that lies in the past is put in its
 // place in a copy of the list.

@@ -33,9 +33,7 @@ func (p *picture) view(want part, nowS float64) HoldView {
 		v.Sentence = p.sentence(said, p.fork)
 	}
 	if p.report != nil && p.report.MoreS != nil && p.hold.State == terms.Holding && len(p.calls) == 0 {
-		if n := len(p.near()); n > 0 {
-			v.CallAtS = new(p.near()[n-1].AtS + *p.report.MoreS)
-		}
+		v.CallAtS = new(p.judgedS + *p.report.MoreS)
 	}
 	v.ReadNext = p.readNext()
 	if want.summary {

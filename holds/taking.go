@@ -108,12 +108,22 @@ func (k *keeper) absorb(ctx context.Context, all []taking) {
 	}
 }
 
-// askEveryS is how often the judge is asked at most, s of the wall: no eye follows faster, and it is most of the work.
-const askEveryS = 0.2
+// The judge is asked askEveryS (s of the wall) after it was asked last while things are young, for no eye follows faster, and it
+// is most of the work; later at a share of the time since something was last done: a call is no more than that late.
+const (
+	askEveryS = 0.2
+	askShare  = 0.005
+	askMostS  = 2.0 // and the figures still move before somebody's eyes
+)
 
 func (k *keeper) askedLately() bool {
-	c := k.room.desk.Clock
-	return c.Now().Sub(k.asked).Seconds() < askEveryS*max(1, c.Speed())
+	c, last := k.room.desk.Clock, k.now.hold.At
+	if n := len(k.now.events); n > 0 {
+		last = k.now.events[n-1].At
+	}
+	now, speed := c.Now(), max(1, c.Speed())
+	every := min(max(askShare*now.Sub(last).Seconds(), askEveryS*speed), askMostS*speed)
+	return now.Sub(k.asked).Seconds() < every
 }
 
 // findings are what the watch over a gauge found.

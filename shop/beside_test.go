@@ -382,6 +382,11 @@ func TestADroppedTraceBecomesAFinishedHold(t *testing.T) {
 			t.Fatalf("reading %d came out as %+v, went in as %+v", i, out.Readings[i], tr.Readings[i])
 		}
 	}
+	// A logger's thousands are thinned for the screen like a gauge's own.
+	long := must[jobs.DroppedView](b)(dropped(b, j.ID, "hour.csv", hourOf(1)))
+	if h := must[HoldView](b)(b.Hold(long.HoldID)); len(h.Points) > 700 || h.LastSeq != hour {
+		t.Errorf("%d points of %d readings", len(h.Points), h.LastSeq)
+	}
 	if b.book.Close() == nil {
 		b.Shop.Close()
 		b.open()

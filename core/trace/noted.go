@@ -19,7 +19,7 @@ type Marks uint8
 // The marks.
 const (
 	Crossed Marks = 1 << iota // the needle crossed a mark of the face
-	Own                       // the gauge said it by itself
+	Own                       // the gauge said it by itself, or a recorder took it
 	Held                      // taken down, and not believed yet
 )
 
@@ -46,23 +46,29 @@ func (n *Noted) Reading() Reading {
 	return Reading{AtS: n.AtS, GaugePa: n.GaugePa, How: how}
 }
 
-// ThinNoted thins a long list for a screen of so many points. It keeps the extremes, every reading that is ignored, and
-// every one that a person took.
+// ThinNoted thins a long list for a screen of so many points. It keeps every reading that a person took, and the extremes
+// of those that stand and of those that do not.
 func ThinNoted(all []Noted, most int) []Noted {
 	if len(all) <= most {
 		return all
 	}
-	plain := make([]Reading, len(all))
+	keep, alike := make([]bool, len(all)), [2][]int{} // standing, struck
 	for i := range all {
-		plain[i] = all[i].Reading()
+		keep[i] = all[i].Is&Own == 0
+		which := 0
+		if all[i].Struck() {
+			which = 1
+		}
+		alike[which] = append(alike[which], i)
 	}
-	keep := map[float64]bool{}
-	for _, r := range Thin(plain, most) {
-		keep[r.AtS] = true
+	for _, at := range alike {
+		for _, k := range thinned(len(at), most, func(k int) float64 { return all[at[k]].GaugePa }) {
+			keep[at[k]] = true
+		}
 	}
 	var out []Noted
-	for _, r := range all {
-		if keep[r.AtS] || r.Is&Own == 0 || r.Struck() {
+	for i, r := range all {
+		if keep[i] {
 			out = append(out, r)
 		}
 	}

@@ -182,23 +182,35 @@ func Thin(r []Reading, n int) []Reading {
 	if len(r) <= n || n < 4 {
 		return r
 	}
-	buckets := n / 4
 	out := make([]Reading, 0, n)
-	for b := range buckets {
-		part := r[b*len(r)/buckets : (b+1)*len(r)/buckets]
-		low, high := 0, 0
-		for i := range part {
-			if part[i].GaugePa < part[low].GaugePa {
+	for _, i := range thinned(len(r), n, func(i int) float64 { return r[i].GaugePa }) {
+		out = append(out, r[i])
+	}
+	return out
+}
+
+// thinned are the places that a list of so many keeps of its pressures: the first, the last and both extremes of each of
+// n/4 stretches. A list that is short enough keeps all.
+func thinned(all, n int, pa func(int) float64) []int {
+	stretches := n / 4
+	if all <= n {
+		stretches = all
+	}
+	out := make([]int, 0, n)
+	for b := range stretches {
+		first, last := b*all/stretches, (b+1)*all/stretches-1
+		low, high := first, first
+		for i := first; i <= last; i++ {
+			if pa(i) < pa(low) {
 				low = i
 			}
-			if part[i].GaugePa > part[high].GaugePa {
+			if pa(i) > pa(high) {
 				high = i
 			}
 		}
-		keep := []int{0, min(low, high), max(low, high), len(part) - 1}
-		for i, k := range keep {
-			if i == 0 || k != keep[i-1] {
-				out = append(out, part[k])
+		for i, k := range []int{first, min(low, high), max(low, high), last} {
+			if i == 0 || k != out[len(out)-1] {
+				out = append(out, k)
 			}
 		}
 	}

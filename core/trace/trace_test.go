@@ -209,6 +209,35 @@ func TestThinKeepsTheExtremes(t *testing.T) {
 	}
 }
 
+// A screen gets what a person took, and the extremes of what stands and of what does not, however long each is.
+func TestThinNotedKeepsWhatAPersonTook(t *testing.T) {
+	var all []Noted
+	for i := range 20_000 {
+		n := Noted{AtS: float64(i), GaugePa: 110e3, Seq: int32(i + 1), Is: Own}
+		if i >= 5000 && i < 12_000 {
+			n.Why = 1 // a gauge that stuck
+		}
+		all = append(all, n)
+	}
+	all[3000].GaugePa, all[7000].GaugePa = 1, 2
+	for _, i := range []int{17, 6000, 15_000} {
+		all[i].Is = 0
+	}
+	thin := ThinNoted(all, 400)
+	has := map[int32]bool{}
+	for _, n := range thin {
+		has[n.Seq] = true
+	}
+	for _, seq := range []int32{1, 18, 3001, 6001, 7001, 15_001, 20_000} {
+		if !has[seq] {
+			t.Errorf("reading %d is not shown", seq)
+		}
+	}
+	if len(thin) > 2*400+3 {
+		t.Errorf("%d points", len(thin))
+	}
+}
+
 func FuzzReadCSV(f *testing.F) {
 	f.Add("time [s],pressure [kPa]\n0,110\n1,109\n2,108\n")
 	f.Add("time;pressure [psi vac];event\n00:01;1,5;stroke\n")
