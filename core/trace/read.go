@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"idlehiss/core/quantity"
 )
@@ -81,6 +82,11 @@ func ReadInTurns(r io.Reader, ambientPa float64, others func()) (*Trace, error) 
 	rd := reader{t: t, c: c, cols: cols, commas: commasOf(raw, comma, cols), ambient: ambientPa, last: math.Inf(-1)}
 	t.Readings = make([]Reading, 0, bytes.Count(raw, []byte("\n")))
 	for n := 1; ; n++ {
+		if some := rd.pairs(min(atATime, MaxRows+1-n)); some > 0 {
+			n += some - 1
+			others()
+			continue
+		}
 		row, err = c.Read()
 		if err == io.EOF {
 			break
@@ -130,6 +136,9 @@ const judgeWord = "judge:"
 
 // settings are what the judge line says, without what pads it to the width of the table.
 func settings(raw []byte) string {
+	if !bytes.Contains(raw, []byte(judgeWord)) {
+		return "" // most files have none: they are not read by lines
+	}
 	for line := range bytes.Lines(raw) {
 		if rest, ok := bytes.CutPrefix(line, []byte("#")); ok {
 			rest, quoted := bytes.CutPrefix(rest, []byte("#"))
@@ -181,12 +190,21 @@ func (rd *reader) fault(i int, format string, a ...any) error {
 	return &Fault{Line: line, Column: at, Problem: fmt.Sprintf(format, a...)}
 }
 
+// trimmed is a cell without white space round it, which few have.
+func trimmed(s string) string {
+	n := len(s)
+	if n == 0 || s[0] > ' ' && s[0] < utf8.RuneSelf && s[n-1] > ' ' && s[n-1] < utf8.RuneSelf {
+		return s
+	}
+	return strings.TrimSpace(s)
+}
+
 func (rd *reader) row(row []string) error {
 	var at float64
 	how, event := Read, ""
 	var err error
 	for i, col := range rd.cols {
-		text := strings.TrimSpace(row[i])
+		text := trimmed(row[i])
 		switch col.role {
 		case timeCol:
 			if at, err = rd.time(i, col, text); err != nil {
@@ -223,7 +241,7 @@ func (rd *reader) row(row []string) error {
 		}
 	}
 	for i, col := range rd.cols {
-		text := strings.TrimSpace(row[i])
+		text := trimmed(row[i])
 		switch col.role {
 		case pressureCol, secondCol:
 			if text == "" {
@@ -238,11 +256,7 @@ func (rd *reader) row(row []string) error {
 				rd.t.Second = append(rd.t.Second, r)
 				continue
 			}
-			rd.t.Unit = col.unit
-			if rd.t.DigitPa == 0 || digit < rd.t.DigitPa {
-				rd.t.DigitPa = digit
-			}
-			rd.t.Readings = append(rd.t.Readings, r)
+			rd.took(r, col, digit)
 		case temperatureCol:
 			if text != "" {
 				v, _, err := rd.number(i, text)

@@ -238,6 +238,36 @@ func TestThinNotedKeepsWhatAPersonTook(t *testing.T) {
 	}
 }
 
+// Rows of plain digits are read as they lie; with a blank before each figure they are read as any row is. Both give the
+// same, whatever the figures are, and refuse the same.
+func TestPlainRowsReadAlike(t *testing.T) {
+	figures := []string{"0", "1", "2.5", "-3", "-0", "4.", ".5", "-.5", "110.25", "123456789012345", "1234567890123456", "0.000000000000001", "1e3", "", "+7", "1.2.3", "--1", "200000000", "1_0", "NaN", "٣", "-200"}
+	for _, unit := range []string{"kPa", "psi", "kPa abs", "inHg vac"} {
+		for i, a := range figures {
+			for _, end := range []string{"\n", "\r\n"} {
+				var plain, spaced strings.Builder
+				for _, w := range []*strings.Builder{&plain, &spaced} {
+					w.WriteString("time [s],pressure [" + unit + "]" + end)
+				}
+				for k, b := range []string{a, "1", figures[(i+7)%len(figures)], "2", "3"} {
+					plain.WriteString(strconv.Itoa(k) + "," + b + end)
+					spaced.WriteString(" " + strconv.Itoa(k) + ", " + b + end)
+				}
+				x, e1 := ReadCSV(strings.NewReader(plain.String()), quantity.StandardAtmosphere)
+				y, e2 := ReadCSV(strings.NewReader(spaced.String()), quantity.StandardAtmosphere)
+				var f1, f2 *Fault
+				if errors.As(e1, &f1) && errors.As(e2, &f2) {
+					if f1.Problem != f2.Problem || f1.Line != f2.Line {
+						t.Errorf("%q: %v, with blanks %v", a, e1, e2)
+					}
+				} else if e1 != nil || e2 != nil || !reflect.DeepEqual(x, y) {
+					t.Errorf("%q in %s: %+v %v, with blanks %+v %v", a, unit, x, e1, y, e2)
+				}
+			}
+		}
+	}
+}
+
 func FuzzReadCSV(f *testing.F) {
 	f.Add("time [s],pressure [kPa]\n0,110\n1,109\n2,108\n")
 	f.Add("time;pressure [psi vac];event\n00:01;1,5;stroke\n")
