@@ -88,4 +88,15 @@ func TestALeakIsMendedAndRetestedInFewInputs(t *testing.T) {
 	if p.inputs > mostToRetest {
 		t.Errorf("%d inputs with the retest; at most %d are wanted", p.inputs, mostToRetest)
 	}
+	p.press("0")
+	p.stage("put-right")
+	p.reads(`[data-proof=proved]:has(~ dl)`, "Lost before", "Loses now", "How sure", "psi/")
+	p.until("both holds on one chart", `document.querySelectorAll('[data-pair] svg path').length === 2`)
+	p.scan("a proved repair")
+	p.until("the question for the cause", `document.querySelector('[data-asks]')`)
+	p.click("[data-asks] button", "Tightened too far")
+	p.until("the answer", `!document.querySelector('[data-asks]')`)
+	p.press("z")
+	p.until("it let down", `document.querySelector('[data-let-down]')`)
+	p.paper(job, "?unit=bar", `.chart path[stroke-dasharray="7 4"]`, "It leaked, was mended, and is tight in the same test.", "Cause: tightened too far.", "bar/")
 }

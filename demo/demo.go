@@ -26,6 +26,7 @@ import (
 	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/shop"
+	"idlehiss/trail"
 )
 
 //go:embed demo.yaml
@@ -40,6 +41,8 @@ type file struct {
 	}
 	Kit      pieces
 	Finished []job
+	Mended   []job     // likewise, told after the tests: their writes are numbered by themselves
+	Head     shop.Head // of the papers
 	Tests    []stepped // of the other circuits, days ago
 	Running  []job
 }
@@ -50,7 +53,10 @@ type job struct {
 	Days                                            int
 	Proof                                           bool
 	Hold, Shut                                      quantity.S
-	step, under                                     string // of a circuit of several
+	Parties                                         trail.Parties // whose machine it is
+	Mend                                            *mended       // what was done about what was seen
+	Again                                           string        // the gauge with which it was held again
+	step, under                                     string        // of a circuit of several
 }
 
 // AmbientPa is the air pressure at the demo shop's altitude.
@@ -123,7 +129,10 @@ func Fill(ctx context.Context, book *logbook.Book, wall desk.Clock) error {
 	if err := stock(ctx, s.Kit, clock, now, f.Kit); err != nil {
 		return fmt.Errorf("the kit: %w", err)
 	}
-	p := player{ctx, s, clock, new(int)}
+	p := player{ctx, s, clock, "demo", new(int)}
+	if _, err := s.SetHead(ctx, shop.SetHead{Write: desk.Write{ID: "demo-head", By: "shop", Device: "bench"}, Head: f.Head}); err != nil {
+		return err
+	}
 	for _, j := range f.Finished {
 		clock.set(time.Date(now.Year(), now.Month(), now.Day()-j.Days, 9, 12, 0, 0, time.UTC))
 		if err := p.play(j, 0); err != nil {
@@ -133,6 +142,13 @@ func Fill(ctx context.Context, book *logbook.Book, wall desk.Clock) error {
 	for _, j := range f.Tests {
 		clock.set(time.Date(now.Year(), now.Month(), now.Day()-j.Days, 8, 40, 0, 0, time.UTC))
 		if err := p.steps(j); err != nil {
+			return fmt.Errorf("%s: %w", j.Machine, err)
+		}
+	}
+	after := player{ctx, s, clock, "mended", new(int)}
+	for _, j := range f.Mended {
+		clock.set(time.Date(now.Year(), now.Month(), now.Day()-j.Days, 10, 25, 0, 0, time.UTC))
+		if err := after.play(j, 0); err != nil {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
 	}
@@ -152,7 +168,8 @@ type player struct {
 	shop  *shop.Shop
 	clock *past
 
-	writes *int // so far
+	name   string // of its writes
+	writes *int   // so far
 }
 
 func (p player) wait(d time.Duration) {
@@ -170,7 +187,7 @@ func (p player) looked(job, by string) error {
 // write numbers the story's writes: told again it is the same to the last figure.
 func (p player) write(by string) desk.Write {
 	*p.writes++
-	return desk.Write{ID: fmt.Sprintf("demo-%06d", *p.writes), By: by, Device: "bench"}
+	return desk.Write{ID: fmt.Sprintf("%s-%06d", p.name, *p.writes), By: by, Device: "bench"}
 }
 
 // rehearse plays a job whose hold is still running at the end. How long getting
@@ -201,6 +218,9 @@ func (p player) play(j job, lead time.Duration) error {
 		return nil
 	}
 	if err := p.looked(id, j.By); err != nil {
+		return err
+	}
+	if err := p.parties(id, j.By, j.Parties); err != nil {
 		return err
 	}
 	if err := tick("cold", "still", "eyes-on"); err != nil {
@@ -245,10 +265,52 @@ func (p player) play(j job, lead time.Duration) error {
 	if _, err := s.Holds.Event(ctx, h.ID, holds.HoldEvent{Write: p.write(j.By), Kind: trace.Release}); step(err) != nil {
 		return err
 	}
+	if err := p.mend(id, j); err != nil {
+		return err
+	}
 	if err := tick("saw-zero", "adapter-off", "plugs-out", "cap-back", "level"); err != nil {
 		return err
 	}
 	_, err = s.Jobs.End(ctx, id, jobs.CloseJob{Write: p.write(j.By)})
+	return err
+}
+
+// parties says whose machine it is. Like the end of a first look its write has no number.
+func (p player) parties(jobID, by string, x trail.Parties) error {
+	if x == (trail.Parties{}) {
+		return nil
+	}
+	_, err := p.shop.Jobs.SetParties(p.ctx, jobID, jobs.SetParties{Write: desk.Write{ID: jobID + "-parties", By: by, Device: "bench"}, Parties: x})
+	return err
+}
+
+// mend puts right what was seen, and holds it again.
+func (p player) mend(jobID string, j job) error {
+	if j.Mend == nil {
+		return nil
+	}
+	if err := p.mended(jobID, j.By, j.Mend); err != nil {
+		return err
+	}
+	if _, err := p.shop.Jobs.SetPlan(p.ctx, jobID, jobs.Plan{Write: p.write(j.By), School: "exactly", Gauge: j.Again, Allowance: "house"}); err != nil {
+		return err
+	}
+	p.wait(time.Minute)
+	h, err := p.hold(jobID, j, terms.Test, time.Duration(float64(j.Hold)*float64(time.Second)), nil)
+	if err != nil {
+		return err
+	}
+	_, err = p.shop.Holds.Event(p.ctx, h.ID, holds.HoldEvent{Write: p.write(j.By), Kind: trace.Release})
+	return err
+}
+
+// mended takes a repair down, and what made the part fail.
+func (p player) mended(jobID, by string, m *mended) error {
+	p.wait(20 * time.Minute)
+	if _, err := p.shop.Jobs.Mend(p.ctx, jobID, jobs.Mend{Write: p.write(by), Part: m.Part, Repair: m.Repair, Note: m.Note}); err != nil || m.Cause == "" {
+		return err
+	}
+	_, err := p.shop.Jobs.Cause(p.ctx, jobID, jobs.Caused{Write: desk.Write{ID: jobID + "-cause", By: by, Device: "bench"}, Part: m.Part, Cause: m.Cause})
 	return err
 }
 

@@ -76,11 +76,11 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 		}
 	}
 	jobs, err := book.Search(ctx, "", logbook.Newest, 40)
-	if err != nil || len(jobs) != 18 {
+	if err != nil || len(jobs) != 19 {
 		t.Fatalf("%d jobs: %v", len(jobs), err)
 	}
 	// The crankcase that ran lean was mended and is right when it is held again.
-	want := map[string]string{"wet carpet": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight",
+	want := map[string]string{"wet carpet": "leaking", "drips on the shed floor overnight": "leaking", "loses coolant": "leaking", "routine": "tight", "after a repair": "tight",
 		"runs lean": "right", "floods at idle": "right", "overheats": "right", "after a knock": "right", "down on power": "leaking", "overheated": "right",
 		"frozen": "leaking", "one corner hangs": "leaking", "yearly check": "right", "before running": "leaking"}
 	families := map[string]bool{}

@@ -150,7 +150,7 @@ func use(t *testing.T, o *opened, empty string) {
 	if err != nil || len(running) == 0 {
 		t.Fatal(running, err)
 	}
-	p := player{ctx, o.Shop, nil, new(int)}
+	p := player{ctx, o.Shop, nil, "plans", new(int)}
 	h := running[0]
 	write := func() (w holds.Undo) { w.Write = p.write("Ilse"); w.ID = "plans-" + w.ID; return w }
 	begun, err := o.Jobs.Begin(ctx, jobs.StartJob{Write: write().Write, From: h.JobID, Circuit: "cooling-header-tank"})

@@ -90,7 +90,7 @@ func said(t *testing.T, folder string) map[string]string {
 		}
 		var b strings.Builder
 		note := func(a ...any) { fmt.Fprintln(&b, a...) }
-		note(j.State, row.Call, j.Ring, j.Current, j.Call.Verdict, j.Call.Next, len(j.Call.Untested), len(j.Outstanding), j.RigProven, j.Mend.Proved, len(j.Mend.Parts), j.Marked, j.Warms)
+		note(j.State, row.Call, j.Ring, j.Current, j.Call.Verdict, j.Call.Next, len(j.Call.Untested), len(j.Outstanding), j.RigProven, j.Mend.Proof.State, len(j.Mend.Parts), j.Marked, j.Warms)
 		for _, st := range j.Stages {
 			note(st.ID, st.Kind, st.Done, st.Ring, len(st.Ticks), len(st.Cautions))
 		}

@@ -10,6 +10,7 @@ import (
 	"idlehiss/core/trace"
 	"idlehiss/holds"
 	"idlehiss/jobs"
+	"idlehiss/trail"
 )
 
 // stepped is a job of a circuit of several steps.
@@ -21,10 +22,14 @@ type stepped struct {
 	Steps                                             []did
 	Mended                                            *mended // after what was seen
 	Again                                             []did   // held again after it
+	Parties                                           trail.Parties
 }
 
 // mended is a repair.
-type mended struct{ Part, Repair, Note string }
+type mended struct {
+	Part, Repair, Note string
+	Cause              terms.Cause
+}
 
 // did is what was done at one step: ticked, held on a simulated gauge, or found.
 type did struct {
@@ -73,6 +78,9 @@ func (p player) steps(j stepped) error {
 	if err := p.looked(id, j.By); err != nil {
 		return err
 	}
+	if err := p.parties(id, j.By, j.Parties); err != nil {
+		return err
+	}
 	for _, stage := range []terms.Stage{terms.MakeSafe, terms.RigUp} {
 		if err := tick(named(stage)); err != nil {
 			return err
@@ -108,8 +116,7 @@ func (p player) steps(j stepped) error {
 		}
 	}
 	if m := j.Mended; m != nil {
-		p.wait(20 * time.Minute)
-		if _, err := s.Jobs.Mend(ctx, id, jobs.Mend{Write: p.write(j.By), Part: m.Part, Repair: m.Repair, Note: m.Note}); err != nil {
+		if err := p.mended(id, j.By, m); err != nil {
 			return err
 		}
 	}

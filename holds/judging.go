@@ -3,6 +3,7 @@ package holds
 import (
 	"context"
 	"encoding/json"
+	"errors"
 
 	"idlehiss/core/judge"
 	"idlehiss/core/terms"
@@ -46,7 +47,9 @@ func (k *keeper) keep(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error { return keepCall(tx, &p.record, c, p.report) }); err != nil {
+	if err := k.room.desk.Take(ctx, func(tx *logbook.Tx) error {
+		return errors.Join(keepCall(tx, &p.record, c, p.report), k.room.tellCall(ctx, tx, p.hold.JobID))
+	}); err != nil {
 		return err
 	}
 	p.calls = append(p.calls, call{at: c.At, call: p.report.Call, report: *p.report})

@@ -25,6 +25,7 @@ import (
 type Room struct {
 	desk   *desk.Desk
 	report func(*judge.Live) judge.Report // asks a judge; a test may put a faulty one in
+	called atomic.Pointer[Called]
 
 	mu   sync.Mutex // guards live and lost
 	live map[string]*keeper
@@ -33,6 +34,19 @@ type Room struct {
 	ctx    context.Context // ends with the room
 	stop   context.CancelFunc
 	asking sync.WaitGroup // gauges on the wire, and keepers
+}
+
+// Called is what is done in the write of a call, by whoever knows what it means for the job.
+type Called func(ctx context.Context, tx *logbook.Tx, jobID string) error
+
+// OnCall has that done from now on.
+func (r *Room) OnCall(do Called) { r.called.Store(&do) }
+
+func (r *Room) tellCall(ctx context.Context, tx *logbook.Tx, jobID string) error {
+	if do := r.called.Load(); do != nil {
+		return (*do)(context.WithoutCancel(ctx), tx, jobID) // a call often follows a press that was answered
+	}
+	return nil
 }
 
 // keeper is one hold in progress. A goroutine of its own does one thing after another

@@ -236,7 +236,7 @@ func (r *Room) SetCondition(ctx context.Context, holdID string, in Correction) (
 			return desk.Receipt{}, desk.Refuse("condition", "%v", err)
 		}
 		receipt, _, err := desk.Put(ctx, r.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
-			return desk.Received(in.Write, holdID, changedState), tx.SetCondition(holdID, in.Condition)
+			return desk.Received(in.Write, holdID, changedState), errors.Join(tx.SetCondition(holdID, in.Condition), r.tellCall(ctx, tx, rec.hold.JobID))
 		})
 		if err == nil {
 			rec.hold.Condition = in.Condition

@@ -1,7 +1,6 @@
 package holds
 
 import (
-	"fmt"
 	"math"
 
 	"idlehiss/core/judge"
@@ -91,20 +90,6 @@ func (r *Rig) sign() float64 {
 	}
 	return 1
 }
-
-// Faults refuses a rig that no hold can be done with.
-func (r *Rig) Faults() error {
-	if err := r.Gauge.Faults(); err != nil {
-		return err
-	}
-	if math.Abs(r.Target.Pa) < leastTargetPa {
-		return fmt.Errorf("there is no pressure in it to judge")
-	}
-	return nil
-}
-
-// leastTargetPa is the smallest pressure at which anything is held.
-const leastTargetPa = 1000
 
 // gauges are the near one and, where there is one, the far one.
 func (r *Rig) gauges() []kit.Gauge {

@@ -15,6 +15,7 @@ import (
 	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
+	"idlehiss/trail"
 )
 
 // StartJob is what a page says to begin a job.
@@ -67,6 +68,10 @@ func (r *Room) Begin(ctx context.Context, in StartJob) (desk.Receipt, error) {
 	if err != nil {
 		return desk.Receipt{}, err
 	}
+	owner, err := r.partiesBefore(ctx, in.Machine)
+	if err != nil {
+		return desk.Receipt{}, err
+	}
 	receipt, ran, err := desk.Put(ctx, r.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
 		got := desk.Received(in.Write, st.ID, "sheet")
 		ms := st
@@ -76,7 +81,11 @@ func (r *Room) Begin(ctx context.Context, in StartJob) (desk.Receipt, error) {
 			return got, err
 		}
 		j := logbook.Job{Stamp: st, MachineID: m.ID, Complaint: in.Complaint, Snapshot: raw, Hash: hash, From: in.From}
-		if err := errors.Join(tx.AddJob(j), tx.Index(j.ID, m.Name, j.Complaint)); err != nil || in.Mark == "" {
+		err = errors.Join(tx.AddJob(j), tx.Index(j.ID, m.Name, j.Complaint))
+		if err == nil && owner != (trail.Parties{}) {
+			err = keepParties(owner, tx, st, j.ID, m.Name, j.Complaint)
+		}
+		if err != nil || in.Mark == "" {
 			return got, err
 		}
 		return got, addMark(tx, st, j.ID, &c, in.Mark, 0)

@@ -11,6 +11,7 @@ import (
 	"idlehiss/core/terms"
 	"idlehiss/core/trace"
 	"idlehiss/desk"
+	"idlehiss/files"
 	"idlehiss/holds"
 	"idlehiss/logbook"
 )
@@ -83,7 +84,11 @@ func (r *Room) fromFile(f *file, in Dropped) (b holds.Beginning, tr *trace.Trace
 	if p, err = r.plan(f, step, nil); err != nil {
 		return b, nil, nil, err
 	}
-	rig, err := rigOfFile(tr, p, f.shelf.PumpsInUse()[0], step, f.basis.Hold, r.desk.AmbientPa)
+	var plan *files.Plan
+	if p != nil {
+		plan = &files.Plan{Gauge: p.near.Gauge, Target: p.Target, Wanted: p.Wanted}
+	}
+	rig, err := files.Rig(tr, plan, f.shelf.PumpsInUse()[0], step, f.basis.Hold, r.desk.AmbientPa)
 	if err != nil {
 		return b, nil, nil, desk.Refuse("text", "the file %s: %v", in.Name, err)
 	}

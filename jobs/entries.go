@@ -249,13 +249,13 @@ func (r *Room) End(ctx context.Context, jobID string, in CloseJob) (desk.Receipt
 		if in.Abandon {
 			state = terms.Abandoned
 		}
-		words := []string{p.job.Machine, p.job.Complaint, found, call}
+		words := append([]string{p.job.Machine, p.job.Complaint, found, call}, trail.PartiesIn(p.facts).Words()...)
 		for _, x := range p.facts {
 			if x.Subject == terms.AboutRemark {
 				words = append(words, x.Sentence)
 			}
 		}
-		return errors.Join(p.tx.Summarise(jobID, call, p.job.LossMLH, found), p.tx.Index(jobID, words...), p.tx.EndJob(jobID, state, p.stamp.At))
+		return errors.Join(p.tx.Summarise(jobID, call, p.job.LossMLH, found), p.tx.SetMend(jobID, p.repairProof().State), p.tx.Index(jobID, words...), p.tx.EndJob(jobID, state, p.stamp.At))
 	})
 	if err == nil {
 		r.desk.Tell(desk.BenchNews, desk.Changed{ID: jobID, Changed: []string{"jobs"}})

@@ -90,8 +90,9 @@ type file struct {
 	fitted trail.Fitted
 	on     []kit.Piece // of the rig
 	ticked map[string]bool
-	said   []trail.Said // by steps that are no holds, once they were worked out
-	bad    error        // why it cannot be read
+	said   []trail.Said   // by steps that are no holds, once they were worked out
+	bad    error          // why it cannot be read
+	spoken *quantity.Unit // of pressures in what is said of a repair; nil: as they were read
 
 	mark   *quantity.Mark // nil while it is not known, or where the circuit has none
 	chosen int            // which of its readings

@@ -6,12 +6,14 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
+	"idlehiss/core/runsheet"
+	"idlehiss/core/steps"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
-	"idlehiss/holds"
 	"idlehiss/logbook"
 	"idlehiss/snapshot"
 	"idlehiss/trail"
@@ -24,8 +26,10 @@ type MendView struct {
 	Schools []circuit.RepairSchool `json:"schools"`
 	Parts   []trail.MendPart       `json:"parts"` // where a fault was seen, or all that may leak
 	Done    []string               `json:"done"`
-	Says    string                 `json:"says"`   // whether it was proved; empty while nothing was mended
-	Proved  bool                   `json:"proved"` // a hold after the last repair was tight
+	Proof   steps.Proof            `json:"proof"`   // by what was held before and after
+	Asks    string                 `json:"asks"`    // the part of which the cause is asked; empty: none
+	AsksOf  string                 `json:"asks_of"` // its title
+	Causes  []trail.CauseChoice    `json:"causes"`
 }
 
 // Mend is a repair that was done.
@@ -78,25 +82,84 @@ func (r *Room) mendParts(f *file, ranked []trail.SuspectView) []trail.MendPart {
 }
 
 // mendView is what may be mended and what was.
-func (r *Room) mendView(f *file, shown []holds.HoldView, ranked []trail.SuspectView) MendView {
-	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: trail.Once(r.mendParts(f, slices.Clone(ranked))), Done: []string{}}
-	var last logbook.Fact
+func (r *Room) mendView(f *file, ranked []trail.SuspectView) MendView {
+	v := MendView{School: r.chosenRepair(f).ID, Schools: r.repairSchools(f), Parts: trail.Once(r.mendParts(f, slices.Clone(ranked))), Done: []string{}, Causes: trail.Causes(), Proof: f.repairProof()}
 	for _, x := range f.facts {
-		if x.Subject == terms.AboutRepair {
-			v.Done, last = append(v.Done, x.Sentence), x
+		if x.Subject != terms.AboutRepair {
+			continue
 		}
-	}
-	if len(v.Done) == 0 {
-		return v
-	}
-	v.Says = "Not proved yet: hold it again in the same way. A new part can leak too."
-	for _, h := range shown {
-		if n := len(h.Calls); h.Purpose == terms.Retest && !h.StartedAt.Before(last.At) && n > 0 {
-			v.Proved = tight(h.Report)
-			v.Says = "Held again after the repair: " + h.Sentence
+		cause, asked := trail.CauseSays(f.facts, x.About)
+		v.Done = append(v.Done, strings.TrimSpace(x.Sentence+" "+cause))
+		v.Asks, v.AsksOf = "", ""
+		if i := slices.IndexFunc(v.Parts, func(p trail.MendPart) bool { return p.ID == x.About }); i >= 0 && !asked {
+			v.Asks, v.AsksOf = x.About, v.Parts[i].Title
 		}
 	}
 	return v
+}
+
+// repairProof is what was held before the last repair and after it.
+func (f *file) repairProof() steps.Proof {
+	var last time.Time
+	for _, x := range f.facts {
+		if x.Subject == terms.AboutRepair {
+			last = x.At
+		}
+	}
+	if last.IsZero() {
+		return steps.Proof{Unlike: []string{}}
+	}
+	var before, after []steps.Tested
+	for i := range f.holds {
+		switch h := &f.holds[i]; {
+		case h.proof() || h.report == nil:
+		case h.began.Before(last):
+			before = append(before, f.tested(h))
+		default:
+			after = append(after, f.tested(h))
+		}
+	}
+	return steps.ProveRepair(before, after)
+}
+
+func (f *file) tested(h *held) steps.Tested {
+	step, _ := f.basis.Snapshot.Circuit.Test(h.step)
+	_, u := h.rig.Gauge.Ring()
+	if f.spoken != nil {
+		u = *f.spoken
+	}
+	return steps.Tested{ID: h.id, Step: h.step, Condition: h.condition, Under: runsheet.UnderSays(step, h.condition), TargetPa: h.rig.Target.Pa,
+		GasM3: h.rig.GasM3, LimitPaPerS: h.rig.Allowance.PaPerS, Unit: u, Report: h.report}
+}
+
+// Called keeps what a call makes of a job's repair, in the write of the call.
+func (r *Room) Called(ctx context.Context, tx *logbook.Tx, jobID string) error {
+	shelf, err := r.kit.Shelf(ctx)
+	if err != nil {
+		return err
+	}
+	if f, err := r.fileIn(ctx, tx, jobID, shelf); err == nil && f.mended() { // one that cannot be read takes no call with it
+		return tx.SetMend(jobID, f.repairProof().State)
+	}
+	return nil
+}
+
+// Caused is what made a part fail.
+type Caused struct {
+	desk.Write
+	Part  string      `json:"part"`
+	Cause terms.Cause `json:"cause"`
+}
+
+// Cause takes down what made a part fail that was mended.
+func (r *Room) Cause(ctx context.Context, jobID string, in Caused) (desk.Receipt, error) {
+	return r.change(ctx, jobID, in.Write, in, "mend", func(p *pencil) error {
+		if _, mended := p.facts.Standing(terms.AboutRepair, in.Part); !mended {
+			return desk.Refuse("part", "%q was not mended on this sheet", in.Part)
+		}
+		says, err := trail.CauseOf(in.Cause)
+		return errors.Join(err, p.fact(entry{"cause", terms.AboutCause, in.Part, terms.PutRight, terms.FromEyes, says, in.Cause}))
+	})
 }
 
 // Mend takes down a repair.
@@ -116,7 +179,7 @@ func (r *Room) Mend(ctx context.Context, jobID string, in Mend) (desk.Receipt, e
 		if note := strings.TrimSpace(in.Note); note != "" {
 			says += " " + note
 		}
-		return errors.Join(p.fact(entry{"mend", terms.AboutRepair, in.Part, terms.PutRight, terms.FromEyes, says, in}), p.fact(mendedBy(r.chosenRepair(p.file))))
+		return errors.Join(p.fact(entry{"mend", terms.AboutRepair, in.Part, terms.PutRight, terms.FromEyes, says, in}), p.fact(mendedBy(r.chosenRepair(p.file))), p.tx.SetMend(jobID, terms.Unproved))
 	})
 }
 

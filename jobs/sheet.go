@@ -9,6 +9,7 @@ import (
 	"idlehiss/core/circuit"
 	"idlehiss/core/judge"
 	"idlehiss/core/passages"
+	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
@@ -19,18 +20,22 @@ import (
 )
 
 // Job gives a whole sheet.
-func (r *Room) Job(ctx context.Context, id string) (JobView, error) {
+func (r *Room) Job(ctx context.Context, id string) (JobView, error) { return r.JobIn(ctx, id, nil) }
+
+// JobIn gives a sheet whose repair is spoken of in a unit; nil: as its gauges were read.
+func (r *Room) JobIn(ctx context.Context, id string, u *quantity.Unit) (JobView, error) {
 	f, err := r.file(ctx, id)
 	if err != nil {
 		return JobView{}, err
 	}
+	f.spoken = u
 	return r.sheet(ctx, f)
 }
 
 func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	c := &f.basis.Circuit
 	j := f.job
-	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Simulated: j.Simulated,
+	v := JobView{ID: j.ID, At: j.At, By: j.By, Machine: j.Machine, Complaint: j.Complaint, State: j.State, EndedAt: j.EndedAt, Found: j.Found, Simulated: j.Simulated,
 		Circuit: c.Title, CircuitID: c.ID, Standing: c.Standing, NotTested: c.Untested(f.heldWarm()), Things: append([]string{}, f.basis.Things...),
 		Marked: c.Marked(), MarkOn: c.Mark.On, MarkLabel: c.Mark.Label, Bores: passages.Wanted(c), Warms: c.Tested().Holds == circuit.HoldsLiquid && c.Liquid == circuit.Coolant, Holding: f.basis.Hold,
 		Signs: trail.SignViews(c, f.facts), Hunch: trail.Hunch(f.facts), Escape: trail.Escape(f.facts), Imitators: append([]circuit.Imitator{}, c.Imitators...), RigProven: f.proven(), Outstanding: f.outstanding(), Matters: f.matters(), Reminders: trail.Reminders(f.facts, r.desk.Clock.Now())}
@@ -63,7 +68,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	if v.Rig, err = r.rigView(ctx, f); err != nil {
 		return v, err
 	}
-	v.Mend = r.mendView(f, v.Holds, v.Suspects)
+	v.Mend, v.Parties = r.mendView(f, v.Suspects), trail.PartiesIn(f.facts)
 	v.Stages, v.Current = f.stages(&v, all)
 	v.Folded = f.folded(&v)
 	v.Explains, err = f.explains(v.Holds)

@@ -63,8 +63,10 @@ type JobView struct {
 	By          string              `json:"by"`
 	Machine     string              `json:"machine"`
 	Complaint   string              `json:"complaint"`
+	Parties     trail.Parties       `json:"parties"` // whose it is
 	State       terms.JobState      `json:"state"`
 	EndedAt     *time.Time          `json:"ended_at"`
+	Found       string              `json:"found"` // what it was, as the book has it
 	Circuit     string              `json:"circuit"`
 	CircuitID   string              `json:"circuit_id"`
 	Simulated   bool                `json:"simulated"`

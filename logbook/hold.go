@@ -223,22 +223,10 @@ func (t *Tx) AddGap(g Gap) error {
 
 // Gaps reads a hold's.
 func (b *Book) Gaps(ctx context.Context, holdID string) ([]Gap, error) {
+	var to int64
 	rows, err := b.db.QueryContext(ctx, "SELECT hold_id, from_at, to_at, why FROM gap WHERE hold_id = ? ORDER BY from_at", holdID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := []Gap{}
-	for rows.Next() {
-		var g Gap
-		var from, to int64
-		if err := rows.Scan(&g.HoldID, &from, &to, &g.Why); err != nil {
-			return nil, err
-		}
-		g.From, g.To = moment(from), moment(to)
-		out = append(out, g)
-	}
-	return out, rows.Err()
+	return collect(rows, err, func(g *Gap, from *int64) []any { return []any{&g.HoldID, from, &to, &g.Why} },
+		func(g *Gap, from int64) { g.From, g.To = moment(from), moment(to) })
 }
 
 // AddCall takes down a call.

@@ -34,6 +34,8 @@ type Job struct {
 	Call      string          `json:"call"`
 	LossMLH   *float64        `json:"loss_ml_per_h"`
 	Found     string          `json:"found"`
+	Owner     string          `json:"owner"`
+	Mend      terms.Proof     `json:"mend"` // whether its repair was proved; empty: nothing was mended
 	Simulated bool            `json:"simulated"`
 	From      string          `json:"begun_from"` // the job out of which it was begun; empty: none
 	Place     int64           `json:"-"`          // in the order of time
@@ -176,6 +178,16 @@ func (t *Tx) Called(jobID, call string, lossMLH *float64) error {
 	return t.exec("UPDATE job SET call = ?, loss_ml_h = ? WHERE id = ? AND found = ''", call, lossMLH, jobID)
 }
 
+// SetOwner keeps whose machine it is.
+func (t *Tx) SetOwner(jobID, owner string) error {
+	return t.exec("UPDATE job SET owner = ? WHERE id = ?", owner, jobID)
+}
+
+// SetMend keeps whether a job's repair was proved.
+func (t *Tx) SetMend(jobID string, mend terms.Proof) error {
+	return t.exec("UPDATE job SET mend = ? WHERE id = ?", mend, jobID)
+}
+
 // MarkSimulated marks a job as simulated, for ever.
 func (t *Tx) MarkSimulated(jobID string) error {
 	return t.exec("UPDATE job SET simulated = 1 WHERE id = ?", jobID)
@@ -186,7 +198,7 @@ func (t *Tx) EndJob(jobID string, state terms.JobState, at time.Time) error {
 	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
 }
 
-const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, coalesce(s.hash, ''), j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.simulated, j.begun_from, j.place`
+const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, coalesce(s.hash, ''), j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.owner, j.mend, j.simulated, j.begun_from, j.place`
 
 const jobJoined = " FROM job j JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id "
 
@@ -195,7 +207,7 @@ func scanJob(row interface{ Scan(...any) error }) (Job, error) {
 	var at int64
 	var ended sql.NullInt64
 	var loss sql.NullFloat64
-	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Simulated, &j.From, &j.Place)
+	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Owner, &j.Mend, &j.Simulated, &j.From, &j.Place)
 	j.At, j.EndedAt = moment(at), momentOrNil(ended)
 	if loss.Valid {
 		j.LossMLH = &loss.Float64

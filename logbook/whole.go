@@ -186,7 +186,7 @@ func (t *Tx) putJob(w Whole, there bool) error {
 	}
 	return errors.Join(
 		t.Summarise(w.ID, w.Call, w.LossMLH, w.Found),
-		t.exec("UPDATE job SET state = ?, ended_at = ?, simulated = max(simulated, ?) WHERE id = ?", w.State, microOrNull(w.EndedAt), w.Simulated, w.ID),
+		t.exec("UPDATE job SET state = ?, ended_at = ?, owner = ?, mend = ?, simulated = max(simulated, ?) WHERE id = ?", w.State, microOrNull(w.EndedAt), w.Owner, w.Mend, w.Simulated, w.ID),
 		t.Index(w.ID, w.Words))
 }
 

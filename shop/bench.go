@@ -53,6 +53,8 @@ type BookRow struct {
 	Ring      terms.Ring     `json:"ring"`
 	LossMLH   *float64       `json:"loss_ml_per_h"`
 	Found     string         `json:"found"`
+	Owner     string         `json:"owner"`
+	Mend      terms.Proof    `json:"mend"` // whether its repair was proved; empty: nothing was mended
 	Simulated bool           `json:"simulated"`
 }
 
@@ -99,7 +101,7 @@ func bookRow(j logbook.Job) BookRow {
 	if !ok {
 		ring = terms.RingDotted
 	}
-	return BookRow{ID: j.ID, At: j.At, Machine: j.Machine, Complaint: j.Complaint, State: j.State, Call: j.Call, Ring: ring, LossMLH: j.LossMLH, Found: j.Found, Simulated: j.Simulated}
+	return BookRow{ID: j.ID, At: j.At, Machine: j.Machine, Complaint: j.Complaint, State: j.State, Call: j.Call, Ring: ring, LossMLH: j.LossMLH, Found: j.Found, Owner: j.Owner, Mend: j.Mend, Simulated: j.Simulated}
 }
 
 // Machines lists names to choose from.

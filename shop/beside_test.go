@@ -117,7 +117,7 @@ func TestDripOrHissSetsTheSize(t *testing.T) {
 			t.Errorf("%q: in the book %+v, want %.3g mL an hour", x.how, rows, x.size)
 		}
 		var paper bytes.Buffer
-		if err := b.Paper(b.ctx, &paper, j.ID); err != nil || !strings.Contains(paper.String(), x.paper) || strings.Contains(paper.String(), x.without) {
+		if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil || !strings.Contains(paper.String(), x.paper) || strings.Contains(paper.String(), x.without) {
 			t.Errorf("%q: on paper %v\n%s", x.how, err, paper.String())
 		}
 	}
@@ -496,11 +496,11 @@ func TestTwoHoldsAreCompared(t *testing.T) {
 		return h.ID
 	}
 	slow, fast := hold(0.02), hold(0.25)
-	v := must[holds.CompareView](b)(b.Holds.Compare(b.ctx, slow, fast))
+	v := must[CompareView](b)(b.Compare(b.ctx, slow, fast))
 	if !v.Comparison.ByFlow || !v.Comparison.SurelyDifferent || v.Comparison.Faster < 0.99 || !strings.Contains(v.Comparison.Sentence, "more than the first") {
 		t.Errorf("%+v", v.Comparison)
 	}
-	if back := must[holds.CompareView](b)(b.Holds.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
+	if back := must[CompareView](b)(b.Compare(b.ctx, fast, slow)); back.Comparison.Faster > 0.01 || math.Abs(back.Comparison.Difference.Value+v.Comparison.Difference.Value) > 1e-9 {
 		t.Errorf("the other way about: %+v", back.Comparison)
 	}
 	why := must[holds.WhyView](b)(b.Holds.Why(b.ctx, fast))
@@ -511,8 +511,8 @@ func TestTwoHoldsAreCompared(t *testing.T) {
 	if len(lines) != 1 || lines[0].ID != slow || lines[0].Says == "" {
 		t.Errorf("%+v", lines)
 	}
-	_, err := b.Holds.Compare(b.ctx, fast, fast)
+	_, err := b.Compare(b.ctx, fast, fast)
 	refused(t, "with itself", err, desk.BadInput, "second")
-	_, err = b.Holds.Compare(b.ctx, fast, "nothing-there")
+	_, err = b.Compare(b.ctx, fast, "nothing-there")
 	refused(t, "with nothing", err, desk.Missing, "")
 }

@@ -3,8 +3,10 @@ package shop
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
+	"idlehiss/core/judge"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/holds"
@@ -94,4 +96,37 @@ func (s *Shop) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 		}
 	}
 	return out, nil
+}
+
+// CompareView is two holds beside each other.
+type CompareView struct {
+	First      holds.HoldView   `json:"first"`
+	Second     holds.HoldView   `json:"second"`
+	Comparison judge.Comparison `json:"comparison"`
+}
+
+// Compare sets the second hold beside the first.
+func (s *Shop) Compare(ctx context.Context, first, second string) (CompareView, error) {
+	if first == second {
+		return CompareView{}, desk.Refuse("second", "a hold cannot be compared with itself")
+	}
+	a, err := s.Holds.Hold(ctx, first)
+	if err != nil {
+		return CompareView{}, err
+	}
+	b, err := s.Holds.Hold(ctx, second)
+	if err != nil {
+		return CompareView{}, err
+	}
+	v := CompareView{First: a, Second: b}
+	if a.Report == nil || b.Report == nil {
+		return v, desk.Conflicts("a hold that was never judged cannot be compared")
+	}
+	if v.Comparison, err = judge.Compare(*a.Report, *b.Report); err != nil {
+		return v, desk.Conflicts("%v", err)
+	}
+	if a.Machine != b.Machine {
+		v.Comparison.Cautions = append(v.Comparison.Cautions, fmt.Sprintf("They are holds of two machines: %s and %s.", a.Machine, b.Machine))
+	}
+	return v, nil
 }

@@ -5,63 +5,268 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"idlehiss/core/judge"
-	"idlehiss/core/passages"
 	"idlehiss/core/quantity"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
+	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/sheets"
 	"idlehiss/trail"
 )
 
+// PaperWanted is how a job's paper is wanted, on the page and on the command line.
+type PaperWanted struct {
+	Slip bool   `help:"Of the paper only what the customer needs."`
+	Unit string `help:"Pressures on the paper in this unit, such as psi; absent: as they were read." placeholder:"UNIT"`
+	Size string `help:"Size of the paper: A4 or letter; absent: the printer's." placeholder:"SIZE"`
+}
+
+// paperSizes are those a paper can be made for, as styles name them.
+var paperSizes = []string{"", "A4", "letter"}
+
 // Paper writes a job's sheet as a page that prints.
-func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
-	j, err := s.Jobs.Job(ctx, jobID)
+func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string, want PaperWanted) error {
+	if !slices.Contains(paperSizes, want.Size) {
+		return desk.Refuse("size", "there is no paper %q here: choose A4 or letter", want.Size)
+	}
+	var unit *quantity.Unit
+	if want.Unit != "" {
+		u, err := quantity.Named(want.Unit, quantity.Pressure)
+		if err != nil {
+			return desk.Refuse("unit", "%v", err)
+		}
+		unit = &u
+	}
+	j, err := s.Jobs.JobIn(ctx, jobID, unit)
 	if err != nil {
 		return err
 	}
-	many := len(j.Steps) > 1
-	p := sheets.Sheet{Shop: "Idle Hiss", Machine: j.Machine, Complaint: j.Complaint, Circuit: j.Circuit, By: j.By, At: j.At, Ended: j.EndedAt, State: string(j.State),
-		Ring: string(j.Ring), Verdict: j.Folded, Standing: j.Standing, Simulated: j.Simulated, Mended: j.Mend.Done, Proved: j.Mend.Says}
-	for _, m := range j.Matters {
-		for _, w := range m.Schools {
-			if w.ID == m.Chosen {
-				p.Schools = append(p.Schools, quantity.Lower(m.Title)+", "+w.Title)
-			}
+	head, err := s.Head(ctx)
+	if err != nil {
+		return err
+	}
+	p := sheets.Sheet{Slip: want.Slip, Size: want.Size, Head: sheets.Head{Name: cmp.Or(head.Name, "Idle Hiss"), Lines: head.Lines, Standing: head.Standing, Always: j.Standing},
+		Number: numberOf(j), Rows: rowsOf(j), Machine: j.Machine, Ring: string(j.Ring), Verdict: j.Folded, Simulated: j.Simulated, NotTested: j.NotTested}
+	whole := map[string]holds.HoldView{}
+	for _, h := range j.Holds {
+		full, err := s.Holds.Hold(ctx, h.ID)
+		if err != nil { // its own line says why it cannot be drawn
+			full = h
 		}
+		whole[h.ID] = inUnit(full, unit)
 	}
 	for _, st := range j.Steps {
 		if st.Plan != nil && st.Plan.Target.Over {
-			p.Override = strings.TrimSpace(p.Override + " " + st.Plan.Target.Says)
-		}
-		if many {
-			p.Steps = append(p.Steps, paperStep(st))
+			p.Overrides = append(p.Overrides, st.Plan.Target.Says)
 		}
 	}
-	if many {
-		p.NotTested, p.Untested = j.NotTested, j.Call.Untested
+	if len(j.Steps) > 1 {
+		var open []string
+		for _, st := range j.Steps {
+			test := paperStep(st)
+			if p.Rest.Steps = append(p.Rest.Steps, test); st.Outcome.Verdict == steps.Unknown && len(test.Read) == 0 {
+				open = append(open, quantity.Lower(st.Title))
+				continue
+			}
+			p.Tests = append(p.Tests, test)
+		}
+		if len(open) > 0 {
+			p.NotTested = append([]string{"Not done: " + strings.Join(open, "; ") + "."}, p.NotTested...)
+		}
+	}
+	if p.Mend = mendOf(j, whole); p.Mend != nil {
+		if p.Verdict = p.Mend.Says; p.Mend.Proved && p.Mend.Lost != "" {
+			p.Verdict = "It leaked, was mended, and is tight in the same test."
+		}
+	}
+	if last := lastTest(j.Holds); last != nil {
+		h := whole[last.ID]
+		p.Did = didOf(j, h)
+		if len(j.Steps) == 1 {
+			p.Figures = figures(h, j.Escape)
+		}
+		if len(j.Steps) == 1 && (p.Mend == nil || p.Mend.Chart == "") {
+			p.Chart = chartOf(h).SVG()
+		}
+	}
+	if err := s.found(ctx, j, &p); err != nil {
+		return err
+	}
+	if p.Mend == nil && p.Part != "" && j.State != terms.Open {
+		p.Next = append(p.Next, "Mend "+quantity.Lower(p.Part)+", then hold it again in the same way.")
+	}
+	for _, r := range j.Reminders {
+		p.Next = append(p.Next, fmt.Sprintf("Look again on %s: %s.", day(r.DueAt), strings.TrimSuffix(r.Text, ".")))
+	}
+	if want.Slip {
+		p.Did = p.Did[:min(len(p.Did), mostDidOnSlip)]
+	} else if err := s.rest(ctx, j, whole, &p.Rest); err != nil {
+		return err
+	}
+	return sheets.Write(w, p)
+}
+
+// mostDidOnSlip is how much of how it was tested a customer is told: to which pressure, and for how long.
+const mostDidOnSlip = 2
+
+func day(t time.Time) string { return t.Local().Format("2 January 2006, 15:04") }
+
+// numberOf is a short number for people: the end of the job's id.
+func numberOf(j jobs.JobView) string {
+	const letters = 6
+	return "no. " + strings.ToUpper(j.ID[max(0, len(j.ID)-letters):])
+}
+
+// rowsOf are what stands at the head of a sheet, without what nobody entered.
+func rowsOf(j jobs.JobView) []sheets.Row {
+	when := day(j.At)
+	if end := j.EndedAt; end != nil {
+		until := day(*end)
+		if today := j.At.Local().Format("2 January 2006, "); strings.HasPrefix(until, today) {
+			until = strings.TrimPrefix(until, today)
+		}
+		when += " to " + until
+	}
+	x := j.Parties
+	all := []sheets.Row{{Label: "Customer", Text: strings.Trim(x.Owner+", "+x.Contact, ", ")}, {Label: "Machine", Text: j.Machine}, {Label: "Plate, serial no.", Text: x.Plate}, {Label: "Meter", Text: x.Meter},
+		{Label: "Complaint", Text: j.Complaint}, {Label: "Tested", Text: j.Circuit}, {Label: "When", Text: fmt.Sprintf("%s, %s", when, j.State)}, {Label: "By", Text: j.By}}
+	return slices.DeleteFunc(all, func(r sheets.Row) bool { return r.Text == "" })
+}
+
+// lastTest is the last hold that is no proof of the rig; nil where nothing was held.
+func lastTest(all []holds.HoldView) *holds.HoldView {
+	for i := range slices.Backward(all) {
+		if all[i].Purpose != terms.RigProof {
+			return &all[i]
+		}
+	}
+	return nil
+}
+
+// found adds where it leaked, with the photo of that part, or else the first.
+func (s *Shop) found(ctx context.Context, j jobs.JobView, p *sheets.Sheet) error {
+	p.Part = cmp.Or(j.Found, strings.Join(j.Call.Seen, ", "))
+	for _, x := range j.Suspects {
+		for _, o := range x.Seen {
+			if o.Seen && o.Class == terms.Fault && o.Note != "" {
+				p.Seen = append(p.Seen, o.Note)
+			}
+		}
+	}
+	at := slices.IndexFunc(j.Photos, func(x trail.PhotoView) bool {
+		return slices.ContainsFunc(j.Suspects, func(part trail.SuspectView) bool { return part.ID == x.Part && part.Faulty })
+	})
+	if at = max(at, 0); at >= len(j.Photos) || p.Part == "" {
+		return nil
+	}
+	raw, err := s.Jobs.PhotoOf(ctx, j.Photos[at].ID)
+	p.Photo = &sheets.Photo{Says: j.Photos[at].Says, JPEG: raw}
+	return err
+}
+
+// mendOf is what was put right, with both holds on one chart where there are two.
+func mendOf(j jobs.JobView, whole map[string]holds.HoldView) *sheets.Mend {
+	x := j.Mend.Proof
+	if x.State == terms.NotMended {
+		return nil
+	}
+	m := &sheets.Mend{Done: j.Mend.Done, Proved: x.State == terms.Proved, Says: x.Says, Lost: x.Lost, Loses: x.Loses, Sure: x.Sure, Unlike: x.Unlike}
+	if x.Before != "" && x.After != "" {
+		m.Chart = sheets.Fall(chartOf(whole[x.Before]), chartOf(whole[x.After]))
+	}
+	return m
+}
+
+// didOf is how a hold was done, so that somebody else can do it again: first what a customer may want to know.
+func didOf(j jobs.JobView, h holds.HoldView) []sheets.Row {
+	add := func(rows []sheets.Row, label, text string) []sheets.Row {
+		if text == "" {
+			return rows
+		}
+		return append(rows, sheets.Row{Label: label, Text: text})
+	}
+	if len(j.Steps) > 1 { // each test has its own pressure and time: they stand with its chart
+		return add(add(add(nil, "Gauge", gaugeSays(h)), "Rig", rigSays(j)), "Schools", strings.Join(schoolsOf(j), "; "))
+	}
+	rows := add(nil, "Pressure", fmt.Sprintf("%s (%s)", h.TargetText.Says(), h.TargetText.Other))
+	if h.IsolatedS != nil {
+		until := h.NowS
+		if h.EndedS != nil {
+			until = *h.EndedS
+		}
+		rows = add(rows, "Held", strings.TrimSuffix(quantity.Duration(until-*h.IsolatedS)+", "+h.Under, ", "))
+	}
+	rows = add(add(rows, "Allowed", h.Allowance.Says), "Target", h.Target.Says)
+	rows = add(rows, "Gauge", gaugeSays(h))
+	if a := h.Air; a != nil {
+		l := func(v float64) string { return quantity.Significant(v, 2) }
+		rows = add(rows, "Trapped air", fmt.Sprintf("about %s L (%s to %s)", l(a.Litres), l(a.Low), l(a.High)))
+	}
+	rows = add(rows, "Rig", rigSays(j))
+	rows = add(rows, "Neck", j.Rig.Neck)
+	return add(rows, "Schools", strings.Join(schoolsOf(j), "; "))
+}
+
+func rigSays(j jobs.JobView) string {
+	rig := "Rig proven on its own."
+	if !j.RigProven {
+		rig = "Rig not proven."
+	}
+	return strings.TrimPrefix(j.Rig.Fitted+". "+rig, ". ")
+}
+
+func gaugeSays(h holds.HoldView) string {
+	r := h.Gauge.Rings[min(h.Gauge.Read, len(h.Gauge.Rings)-1)]
+	says := h.Gauge.Name + strings.ReplaceAll(fmt.Sprintf(", %g to %g ", r.From, r.To), "-", "−") + r.Unit
+	if h.Gauge.Class > 0 {
+		says += fmt.Sprintf(", class %g %%", h.Gauge.Class)
+	}
+	return says
+}
+
+// schoolsOf are those by which a job was done, where schools differ.
+func schoolsOf(j jobs.JobView) (out []string) {
+	for _, m := range j.Matters {
+		for _, w := range m.Schools {
+			if w.ID == m.Chosen {
+				out = append(out, quantity.Lower(m.Title)+", "+w.Title)
+			}
+		}
+	}
+	return out
+}
+
+// rest is what follows the first page.
+func (s *Shop) rest(ctx context.Context, j jobs.JobView, whole map[string]holds.HoldView, out *sheets.Rest) error {
+	if len(j.Steps) > 1 {
+		out.Schools, out.Untested = schoolsOf(j), j.Call.Untested
 	}
 	for _, f := range j.Facts {
 		if f.Subject != terms.AboutTick && f.Subject != terms.AboutLook {
-			p.Facts = append(p.Facts, sheets.Fact{Sentence: f.Sentence, Source: string(f.Source), Superseded: f.Superseded})
+			out.Facts = append(out.Facts, sheets.Fact{Sentence: f.Sentence, Source: string(f.Source), Superseded: f.Superseded})
 		}
+	}
+	if j.Explains != "" {
+		out.Facts = append(out.Facts, sheets.Fact{Sentence: j.Explains, Source: string(terms.FromFit)})
 	}
 	for _, st := range j.Stages {
 		for _, t := range st.Ticks {
-			p.Ticks = append(p.Ticks, sheets.Tick{Text: t.Text, On: t.Ticked})
+			out.Ticks = append(out.Ticks, sheets.Tick{Text: t.Text, On: t.Ticked})
 		}
 		for _, c := range st.Cautions {
-			p.Cautions = append(p.Cautions, c.Text)
+			out.Cautions = append(out.Cautions, c.Text)
 		}
 	}
 	for _, x := range j.Suspects {
 		for _, o := range x.Seen {
-			p.Looks = append(p.Looks, sheets.Look{Part: x.Title, Seen: o.Says, By: o.By})
+			out.Looks = append(out.Looks, sheets.Look{Part: x.Title, Seen: o.Says, By: o.By})
 		}
 	}
 	for _, x := range j.Photos {
@@ -69,76 +274,57 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string) error {
 		if err != nil {
 			return err
 		}
-		p.Photos = append(p.Photos, sheets.Photo{Says: x.Says, JPEG: raw})
+		out.Photos = append(out.Photos, sheets.Photo{Says: x.Says, JPEG: raw})
 	}
 	for _, h := range j.Holds {
-		whole, err := s.Holds.Hold(ctx, h.ID)
-		if err != nil { // its own line says why it cannot be drawn
-			whole = h
-		}
-		hold := paperHold(whole)
-		if many {
+		hold := paperHold(whole[h.ID])
+		if len(j.Steps) > 1 {
 			if i := slices.IndexFunc(j.Steps, func(st jobs.StepView) bool { return st.ID == h.Test }); i >= 0 && h.Purpose != terms.RigProof {
 				hold.Title = j.Steps[i].Title + ", " + quantity.Lower(hold.Title)
 			}
-		} else if h.Purpose != terms.RigProof && h.Report != nil {
-			p.NotTested, p.Figures = j.NotTested, figures(h.Report, j.Escape)
 		}
-		p.Holds = append(p.Holds, hold)
+		out.Holds = append(out.Holds, hold)
 	}
-	if j.Bores {
-		v, err := s.Jobs.Passages(ctx, jobID)
-		if err != nil {
-			return err
-		}
-		p.Bores = paperBores(v)
+	if !j.Bores {
+		return nil
 	}
-	if j.Explains != "" {
-		p.Facts = append(p.Facts, sheets.Fact{Sentence: j.Explains, Source: string(terms.FromFit)})
+	v, err := s.Jobs.Passages(ctx, j.ID)
+	if err == nil {
+		out.Bores = paperBores(v)
 	}
-	return sheets.Write(w, p)
+	return err
 }
 
-// paperStep is a step with what was read at it, fields first.
-func paperStep(st jobs.StepView) sheets.Step {
-	out := sheets.Step{Title: st.Title, Sentence: st.Outcome.Sentence, Verdict: map[steps.Verdict]string{steps.Good: "right", steps.Bad: "not right", steps.Unknown: "open"}[st.Outcome.Verdict]}
-	for _, f := range st.Ask.Fields {
-		if v := st.Entry.Fields[f.ID]; v != "" {
-			out.Read = append(out.Read, sheets.Read{What: f.Label, Figures: v})
-		}
-	}
-	says := map[string]string{}
-	for _, r := range st.Outcome.Rows {
-		says[r.ID] = r.Says
-	}
-	title := map[string]string{}
-	for _, r := range st.Ask.Rows {
-		title[r.ID] = r.Title
-	}
-	for _, r := range st.Entry.Rows {
-		var cells []string
-		for _, c := range st.Ask.Columns {
-			if v := r.Cells[c.ID]; v != "" {
-				cells = append(cells, quantity.Lower(c.Label)+" "+v)
-			}
-		}
-		if len(cells) > 0 {
-			out.Read = append(out.Read, sheets.Read{What: cmp.Or(title[r.ID], r.Title), Figures: strings.Join(cells, ", "), Says: says[r.ID]})
-		}
-	}
-	return out
-}
-
-func figures(r *judge.Report, how terms.Escape) []sheets.Figure {
+// figures are the sizes of a leak, in the unit of its hold.
+func figures(h holds.HoldView, how terms.Escape) []sheets.Figure {
 	var out []sheets.Figure
-	add := func(label, unit string, i *judge.Interval) {
-		if i == nil {
-			return
-		}
-		f := func(v float64) string { return quantity.Significant(v, 2) }
-		out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: fmt.Sprintf("%s to %s, 95 in 100", f(i.Low), f(i.High))})
+	r := h.Report
+	if r == nil {
+		return out
 	}
-	add("Loss", "kPa per min", r.RateKPaPerMin)
+	_, u := h.Gauge.Ring()
+	if h.Unit != u.Symbol {
+		u = quantity.MustNamed(h.Unit, quantity.Pressure)
+	}
+	const sure = ", 95 in 100"
+	if i := r.RateKPaPerMin; i != nil {
+		const paPerS = 1e3 / 60
+		if i.Low <= 0 {
+			out = append(out, sheets.Figure{Label: "Loss", Value: "under " + u.Rate(math.Max(i.High, 0)*paPerS, 2), Range: "97 in 100"})
+		} else {
+			value, between, _ := strings.Cut(u.RateBetween(i.Value*paPerS, i.Low*paPerS, i.High*paPerS, 2), " (")
+			out = append(out, sheets.Figure{Label: "Loss", Value: value, Range: strings.TrimSuffix(between, ")") + sure})
+		}
+	}
+	add := func(label, unit string, i *judge.Interval) {
+		switch f := func(v float64) string { return quantity.Significant(v, 2) }; {
+		case i == nil:
+		case i.Low <= 0: // nothing is surely lost
+			out = append(out, sheets.Figure{Label: label, Value: "under " + f(math.Max(i.High, 0)) + " " + unit, Range: "97 in 100"})
+		default:
+			out = append(out, sheets.Figure{Label: label, Value: f(i.Value) + " " + unit, Range: f(i.Low) + " to " + f(i.High) + sure})
+		}
+	}
 	if how != terms.Dripped {
 		add("As hot coolant, if it hisses", "mL an hour", r.LossMLPerH)
 	}
@@ -149,9 +335,29 @@ func figures(r *judge.Report, how terms.Escape) []sheets.Figure {
 	return out
 }
 
-func paperHold(h holds.HoldView) sheets.Hold {
-	_, u := h.Gauge.Ring()
-	c := sheets.Chart{Unit: u, ShutS: h.IsolatedS, TargetPa: h.Target.Pa}
+// inUnit is a hold in the unit in which a customer reads; nil: as it was read.
+func inUnit(h holds.HoldView, u *quantity.Unit) holds.HoldView {
+	if u == nil || u.Symbol == h.Unit {
+		return h
+	}
+	if h.Report != nil {
+		r := *h.Report
+		r.Reasons = slices.Clone(r.Reasons)
+		r.Word(*u)
+		if says := steps.HoldSays(&r, *u); says != "" && h.Sentence != "" {
+			h.Sentence = says
+		}
+		h.Report = &r
+	}
+	h.Unit, h.UnitPa = u.Symbol, u.Factor
+	h.TargetText = shownIn(h.Target.Pa, *u)
+	return h
+}
+
+// chartOf is a hold's trace as it is drawn.
+func chartOf(h holds.HoldView) sheets.Chart {
+	c := sheets.Chart{ShutS: h.IsolatedS, TargetPa: h.Target.Pa}
+	c.Unit, _ = quantity.Named(h.Unit, quantity.Pressure) // of a gauge's ring, which was read when it was added
 	for _, p := range h.Points {
 		if p.Struck == "" && (h.EndedS == nil || p.AtS <= *h.EndedS) {
 			c.T, c.Pa = append(c.T, p.AtS), append(c.Pa, p.Pa)
@@ -160,8 +366,12 @@ func paperHold(h holds.HoldView) sheets.Hold {
 	for _, g := range h.Gaps {
 		c.Gaps = append(c.Gaps, [2]float64{g.FromS, g.ToS})
 	}
-	out := sheets.Hold{Title: quantity.Capital(string(h.Purpose)), Sentence: h.Sentence, Chart: c,
-		How: fmt.Sprintf("%s, target %s %s (%s). Allowed: %s", h.Gauge.Name, h.TargetText.Text, h.TargetText.Unit, h.TargetText.Other, h.Allowance.Says)}
+	return c
+}
+
+func paperHold(h holds.HoldView) sheets.Hold {
+	out := sheets.Hold{Title: quantity.Capital(string(h.Purpose)), Sentence: h.Sentence, Chart: chartOf(h).SVG(),
+		How: fmt.Sprintf("%s, target %s (%s). Allowed: %s", h.Gauge.Name, h.TargetText.Says(), h.TargetText.Other, h.Allowance.Says)}
 	if h.Under != "" {
 		out.Title += ", " + h.Under
 	}
@@ -184,60 +394,5 @@ func paperHold(h holds.HoldView) sheets.Hold {
 			out.Schools = append(out.Schools, fmt.Sprintf("%s: %s (%s)", s.Title, s.Verdict, s.Saw))
 		}
 	}
-	return out
-}
-
-// paperBores are the isolation tests of the whole set, and those done beside it.
-func paperBores(v trail.PassagesView) *sheets.Bores {
-	out := &sheets.Bores{Minutes: passages.MinutesSay(v.Minutes)}
-	says := func(all []trail.PassageChange) (list []string) {
-		for _, x := range all {
-			list = append(list, x.Says)
-		}
-		return list
-	}
-	space := map[string]string{}
-	for _, c := range v.Chambers {
-		space[c.ID] = c.Title
-	}
-	bore := map[string]string{}
-	for _, x := range v.Ports {
-		bore[x.ID], bore["port-"+x.ID] = quantity.Capital(x.Title), quantity.Capital(x.Title)
-	}
-	for _, x := range v.Parts {
-		bore[x.ID] = x.Title
-	}
-	for i, t := range v.Tests {
-		if i >= v.Set && !t.Done {
-			continue
-		}
-		b := sheets.Bore{N: i + 1, Title: t.Title, At: t.At, Changes: says(t.InOrder), Feed: bore[t.Feed]}
-		for _, id := range t.Plugs {
-			b.Plugs = append(b.Plugs, bore[id])
-		}
-		for _, id := range t.Pressed {
-			b.Pressed = append(b.Pressed, space[id])
-		}
-		for _, x := range t.Meant {
-			b.Meant = append(b.Meant, strings.TrimSuffix(quantity.Lower(x.Title)+", "+x.Flow, ", "))
-		}
-		for _, x := range t.Places {
-			if found := slices.Contains(t.Found, x.ID); x.Expected || found {
-				var names []string
-				for _, name := range x.Seals {
-					if name != x.Title {
-						names = append(names, quantity.Lower(name))
-					}
-				}
-				seals := strings.Join(names, ", ")
-				b.Places = append(b.Places, sheets.BorePlace{Title: x.Title, Seals: seals, Found: found})
-			}
-		}
-		if t.Done && len(t.Found) == 0 {
-			b.Result = "It held."
-		}
-		out.Tests = append(out.Tests, b)
-	}
-	out.Last = says(v.Last)
 	return out
 }

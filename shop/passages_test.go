@@ -108,7 +108,7 @@ func TestAHousingPassageByPassage(t *testing.T) {
 	}
 	// On paper the whole set is a checklist with a drawing each.
 	var paper bytes.Buffer
-	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+	if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil {
 		t.Fatal(err)
 	}
 	if n := strings.Count(paper.String(), `class="bore"`); n < v.Set || strings.Count(paper.String(), "<circle cx=") < n {

@@ -53,7 +53,7 @@ func TestASchoolOfOrderIsChosenForAJob(t *testing.T) {
 	b.shut()
 	b.open()
 	var paper bytes.Buffer
-	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+	if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil {
 		t.Fatal(err)
 	}
 	if got := ids(must[JobView](b)(b.Job(j.ID))); got != "pressure-first vacuum turned" || !strings.Contains(paper.String(), "pressure first, then vacuum") {
@@ -117,7 +117,7 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	j = b.heldAt(j, "wetted", "sim-low-weep")
 	j = must[JobView](b)(b.Look(j.ID, Look{Write: b.write(), Part: "needle", Seen: true, Class: "fault"}))
 	m := j.Mend
-	if m.School != "smallest" || m.Parts[0].ID != "needle" || !m.Parts[0].Seen || m.Parts[0].Ladder[0].ID != "wetted" || m.Says != "" {
+	if m.School != "smallest" || m.Parts[0].ID != "needle" || !m.Parts[0].Seen || m.Parts[0].Ladder[0].ID != "wetted" || m.Proof.Says != "" {
 		t.Fatalf("%+v", m)
 	}
 	if l := m.Parts[0].Ladder; slices.ContainsFunc(l, func(r circuit.Repair) bool { return r.ID == "sealer" }) {
@@ -132,15 +132,15 @@ func TestARepairIsProvedByAHold(t *testing.T) {
 	_, err = b.sheet(b.Jobs.Mend(b.ctx, j.ID, jobs.Mend{Write: b.write(), Part: "horn", Repair: "kit"}))
 	refused(t, "horn", err, desk.BadInput, "part", "no part")
 	j = must[JobView](b)(b.sheet(b.Jobs.Mend(b.ctx, j.ID, jobs.Mend{Write: b.write(), Part: "needle", Repair: "kit", Note: "Spring too."})))
-	if m := j.Mend; m.Proved || !strings.Contains(m.Says, "Not proved yet") || len(m.Done) != 1 || m.Done[0] != "Needle and seat: kit of diaphragms and gaskets. Spring too." {
+	if m := j.Mend; m.Proof.State != terms.Unproved || m.Proof.Before == "" || m.Asks != "needle" || len(m.Done) != 1 || m.Done[0] != "Needle and seat: kit of diaphragms and gaskets. Spring too." {
 		t.Errorf("%+v", m)
 	}
 	j = b.heldAt(j, "wetted", "sim-low-sound")
-	if h := j.Holds[len(j.Holds)-1]; h.Purpose != terms.Retest || !j.Mend.Proved || b.step(j, "wetted").Outcome.Verdict != steps.Good {
+	if h := j.Holds[len(j.Holds)-1]; h.Purpose != terms.Retest || j.Mend.Proof.State != terms.Proved || j.Mend.Proof.After != h.ID || b.step(j, "wetted").Outcome.Verdict != steps.Good {
 		t.Errorf("a %s; %+v", h.Purpose, j.Mend)
 	}
 	var paper bytes.Buffer
-	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+	if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil {
 		t.Fatal(err)
 	}
 	for _, w := range []string{"Repair by this school: the whole part", "kit of diaphragms", "retest"} {

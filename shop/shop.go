@@ -71,6 +71,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 		s.Holds.Close()
 		return nil, err
 	}
+	s.Holds.OnCall(s.Jobs.Called)
 	run, stop := context.WithCancel(context.Background())
 	s.stop = stop
 	s.done.Go(func() { s.run(run) })

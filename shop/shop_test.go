@@ -51,7 +51,7 @@ func TestMarksAndTargetsThatCannotBe(t *testing.T) {
 		t.Error("an override is not marked as one")
 	}
 	var paper strings.Builder
-	if err := b.Paper(b.ctx, &paper, j.ID); err != nil || !strings.Contains(paper.String(), "ABOVE") || !strings.Contains(paper.String(), "page 12") {
+	if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil || !strings.Contains(paper.String(), "ABOVE") || !strings.Contains(paper.String(), "page 12") {
 		t.Errorf("the override is not on the sheet: %v", err)
 	}
 }

@@ -106,7 +106,7 @@ func TestACrankcaseIsHeldBothWays(t *testing.T) {
 		}
 	}
 	var paper bytes.Buffer
-	if err := b.Paper(b.ctx, &paper, j.ID); err != nil {
+	if err := b.Paper(b.ctx, &paper, j.ID, PaperWanted{}); err != nil {
 		t.Fatal(err)
 	}
 	for _, words := range []string{"Vacuum hold", "not right", "Pressure hold, test", "leaks inward only"} {

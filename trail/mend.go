@@ -1,11 +1,15 @@
 package trail
 
 import (
+	"encoding/json"
 	"slices"
 	"strings"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/quantity"
+	"idlehiss/core/terms"
+	"idlehiss/desk"
+	"idlehiss/logbook"
 )
 
 // MendPart is a part with the repairs that suit it, in the order they are proposed.
@@ -57,4 +61,39 @@ func Mendable(ranked []SuspectView, c *circuit.Circuit, school circuit.RepairSch
 		}
 	}
 	return out
+}
+
+// CauseChoice is what may have made a part fail, as a button says it.
+type CauseChoice struct {
+	ID    terms.Cause `json:"id"`
+	Title string      `json:"title"`
+}
+
+// Causes are those to choose from, the commonest first. Shop practice.
+func Causes() []CauseChoice {
+	return []CauseChoice{
+		{terms.Aged, "Age"}, {terms.Rubbed, "Rubbed on something"}, {terms.OverSqueezed, "Tightened too far"}, {terms.Heated, "Heat"},
+		{terms.WrongPart, "Wrong part, or fitted wrongly"}, {terms.Knocked, "A knock"}, {terms.Frozen, "Frost"}, {terms.CauseUnknown, "Not found"},
+	}
+}
+
+// CauseOf is a cause as a sentence.
+func CauseOf(c terms.Cause) (string, error) {
+	for _, x := range Causes() {
+		if x.ID == c {
+			return "Cause: " + quantity.Lower(x.Title) + ".", nil
+		}
+	}
+	return "", desk.Refuse("cause", "choose one of the causes, or \"Not found\"")
+}
+
+// CauseSays is what made a part fail, and whether it was asked.
+func CauseSays(facts logbook.Facts, part string) (says string, asked bool) {
+	f, ok := facts.Standing(terms.AboutCause, part)
+	var c terms.Cause
+	if !ok || json.Unmarshal(f.Value, &c) != nil {
+		return "", false
+	}
+	says, _ = CauseOf(c) // of a later version: its sentence stands on the sheet
+	return says, true
 }

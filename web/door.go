@@ -89,7 +89,7 @@ func owners(r *http.Request) bool {
 	if r.Method == http.MethodGet || r.Method == http.MethodHead {
 		return false
 	}
-	for _, at := range []string{"/api/pins/", "/api/devices/", "/api/loggers", "/api/wrong-pins", "/api/keep/"} {
+	for _, at := range []string{"/api/pins/", "/api/devices/", "/api/loggers", "/api/wrong-pins", "/api/keep/", "/api/shop/"} {
 		if strings.HasPrefix(r.URL.Path, at) {
 			return true
 		}

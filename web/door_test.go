@@ -95,7 +95,7 @@ func TestEachIsLetInToWhatIsItsOwn(t *testing.T) {
 	}
 	hand, owner := enter(t, h, "192.0.2.78:1", handsPin), enter(t, h, "192.0.2.79:1", ownersPhrase)
 	gauge := `{"id": "gauge-write-1", "by": "", "device": "", "name": "Posted gauge", "kind": "digital", "read": 0, "class": 1, "posted": true, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 0.1, "numbered": 50}]}`
-	for path, body := range map[string]string{"/api/pins/hand": `{"pin": "582249"}`, "/api/pins/owner": `{"pin": ""}`, "/api/devices/x/out": "{}", "/api/loggers": `{"name": "l", "gauges": ["g"]}`, "/api/wrong-pins/forget": "{}", "/api/keep/backup": "{}", "/api/kit/gauges": gauge, "/api/bundle": "x", "/api/bundle/look": "x"} {
+	for path, body := range map[string]string{"/api/pins/hand": `{"pin": "582249"}`, "/api/pins/owner": `{"pin": ""}`, "/api/devices/x/out": "{}", "/api/loggers": `{"name": "l", "gauges": ["g"]}`, "/api/wrong-pins/forget": "{}", "/api/keep/backup": "{}", "/api/shop/head": `{"id": "head-write-1", "by": "", "device": "", "name": "x", "lines": [], "standing": ""}`, "/api/kit/gauges": gauge, "/api/bundle": "x", "/api/bundle/look": "x"} {
 		want(t, "a hand at "+path, from(h, phone, "POST", path, body, hand...), http.StatusForbidden)
 		want(t, "this computer without the owner at "+path, from(h, here, "POST", path, body), http.StatusForbidden)
 		want(t, "nobody at "+path, from(h, phone, "POST", path, body), http.StatusUnauthorized)

@@ -101,8 +101,19 @@ func routes(api huma.API, s *shop.Shop) {
 	kitRoutes(api, s.Kit)
 	holdRoutes(api, s.Holds, s.Kit)
 	jobRoutes(api, s.Jobs)
+	type pair struct {
+		First  string `query:"first"`
+		Second string `query:"second"`
+	}
+	get(api, "compare", "/api/compare", "Two holds beside each other", func(ctx context.Context, in *pair) (shop.CompareView, error) {
+		return s.Compare(ctx, in.First, in.Second)
+	})
 	view(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", s.Comparable)
 	deviceRoutes(api, s.Door)
+	get(api, "head", "/api/shop/head", "What stands at the head of the papers", func(ctx context.Context, _ *none) (shop.Head, error) { return s.Head(ctx) })
+	post(api, "set-head", "/api/shop/head", "Change what stands at the head of the papers", func(ctx context.Context, in *body[shop.SetHead]) (desk.Receipt, error) {
+		return s.SetHead(ctx, in.Body)
+	})
 	get(api, "kept", "/api/keep", "Whether what is entered is kept, and what backups there are", func(context.Context, *none) (shop.KeepView, error) { return s.Keep.Kept() })
 	post(api, "back-up", "/api/keep/backup", "Make a backup now", func(ctx context.Context, _ *none) (shop.KeepView, error) { return s.Keep.Backup(ctx) })
 }
@@ -181,13 +192,6 @@ func holdRoutes(api huma.API, h *holds.Room, k *kit.Room) {
 	write(api, "put-condition-right", "/api/holds/{id}/condition", "Put right under which condition a hold is done", h.SetCondition)
 	write(api, "leave-running", "/api/holds/{id}/leave", "Leave a hold running, or take it up again", h.Leave)
 	view(api, "why", "/api/holds/{id}/why", "What lies behind a call", h.Why)
-	type pair struct {
-		First  string `query:"first"`
-		Second string `query:"second"`
-	}
-	get(api, "compare", "/api/compare", "Two holds beside each other", func(ctx context.Context, in *pair) (holds.CompareView, error) {
-		return h.Compare(ctx, in.First, in.Second)
-	})
 	post(api, "gauge-says", "/api/gauges/{id}/readings", "What a gauge says of the hold it is on", func(ctx context.Context, in *with[holds.Posted]) (desk.Receipt, error) {
 		return h.Post(ctx, in.ID, func() (string, error) {
 			shelf, err := k.Shelf(ctx)
@@ -223,6 +227,8 @@ func jobRoutes(api huma.API, j *jobs.Room) {
 	write(api, "reminded", "/api/jobs/{id}/reminded", "Looked at again", j.Reminded)
 	write(api, "rig-fitted", "/api/jobs/{id}/fitted", "Note which rig fitted", j.RigFitted)
 	write(api, "choose-school", "/api/jobs/{id}/schools", "Choose by which school a matter is done", j.ChooseSchool)
+	write(api, "parties", "/api/jobs/{id}/parties", "Note whose machine it is, its plate and what its meter shows", j.SetParties)
+	write(api, "cause", "/api/jobs/{id}/cause", "Note what made a mended part fail", j.Cause)
 	write(api, "mend", "/api/jobs/{id}/repairs", "Note a repair", j.Mend)
 	write(api, "accept-rig", "/api/jobs/{id}/accept", "Accept a leak of the rig itself, by name", j.AcceptRig)
 	write(api, "sign", "/api/jobs/{id}/signs", "Note a sign seen before any tool", j.Sign)

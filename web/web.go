@@ -163,7 +163,8 @@ func problem(err error) error {
 
 func paper(c *gin.Context, s *shop.Shop) {
 	var b strings.Builder
-	if err := s.Paper(c.Request.Context(), &b, c.Param("id")); err != nil {
+	want := shop.PaperWanted{Slip: c.Query("slip") != "", Unit: c.Query("unit"), Size: c.Query("size")}
+	if err := s.Paper(c.Request.Context(), &b, c.Param("id"), want); err != nil {
 		refuse(c, err)
 		return
 	}

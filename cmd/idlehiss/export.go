@@ -21,10 +21,11 @@ type exportCmd struct {
 	Job     string `xor:"what" help:"A job as a bundle." placeholder:"ID"`
 	Machine string `xor:"what" help:"All jobs on a machine as a bundle." placeholder:"NAME"`
 	Book    bool   `xor:"what" help:"The whole book as a bundle."`
-	Paper   string `xor:"what" help:"A job's paper as one page." placeholder:"ID"`
-	Data    string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
-	Out     string `help:"Write to this file." placeholder:"FILE"`
-	JSON    bool   `name:"json" help:"Print one JSON document: of a trace."`
+	Paper   string `xor:"what" help:"A job's paper as one page, which needs nothing beside it." placeholder:"ID"`
+	shop.PaperWanted
+	Data string `default:"data/shop" help:"Folder of the logbook." placeholder:"DIR"`
+	Out  string `help:"Write to this file." placeholder:"FILE"`
+	JSON bool   `name:"json" help:"Print one JSON document: of a trace."`
 }
 
 // exported is an exported trace as a document.
@@ -44,11 +45,13 @@ func (reading) Speed() float64 { return 1 }
 func (c *exportCmd) Run(o outside) error {
 	ctx := context.Background()
 	bundled := c.Job != "" || c.Machine != "" || c.Book
-	if one := bundled || c.Paper != ""; one == (c.Hold != "") {
+	switch one := bundled || c.Paper != ""; {
+	case one == (c.Hold != ""):
 		return badInput("name a hold, or one of --job, --machine, --book, --paper")
-	}
-	if (bundled || c.Paper != "") && c.JSON {
+	case one && c.JSON:
 		return badInput("--json goes with a hold's trace")
+	case c.Paper == "" && c.PaperWanted != (shop.PaperWanted{}):
+		return badInput("--slip, --unit and --size go with --paper")
 	}
 	book, err := logbook.OpenToRead(ctx, c.Data) // it may be served meanwhile
 	if err != nil {
@@ -67,7 +70,9 @@ func (c *exportCmd) Run(o outside) error {
 		}
 		return writeOut(o, c.Out, func(w io.Writer) error { return s.Bundles.Write(ctx, w, f) })
 	case c.Paper != "":
-		return writeOut(o, c.Out, func(w io.Writer) error { return given(s.Paper(ctx, w, c.Paper)) })
+		return writeOut(o, c.Out, func(w io.Writer) error {
+			return given(s.Paper(ctx, w, c.Paper, c.PaperWanted))
+		})
 	}
 	id := c.Hold
 	if all, err := book.HoldsOf(ctx, c.Hold); err == nil {

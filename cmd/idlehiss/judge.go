@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"runtime/debug"
 	"strings"
 
 	"idlehiss/core/judge"
@@ -70,18 +69,6 @@ func (c *judgeCmd) Run(o outside) error {
 	return nil
 }
 
-// sized is a file that says how long it is, so that it is read into memory in one go.
-type sized struct {
-	*os.File
-	bytes int
-}
-
-func (s sized) Len() int { return s.bytes }
-
-// seldom lets memory grow to five times what is used before it is collected: the command ends soon, and a million
-// readings take 0.1 GB.
-const seldom = 400
-
 // report reads the trace and judges it.
 func (c *judgeCmd) report(o outside) (judge.Report, error) {
 	in, name := o.in, "standard input"
@@ -92,11 +79,7 @@ func (c *judgeCmd) report(o outside) (judge.Report, error) {
 		}
 		defer f.Close()
 		in, name = f, c.Trace
-		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
-			in = sized{f, int(info.Size())}
-		}
 	}
-	debug.SetGCPercent(seldom)
 	asked := c.settings()
 	ambient, err := asked.AmbientPa()
 	if err != nil {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -65,18 +66,14 @@ type sounded struct {
 var errUnsound = errors.New("the book is not sound")
 
 func (c *checkCmd) Run(o outside) error {
-	ctx := context.Background()
-	path := c.File
-	if path == "" {
-		path = filepath.Join(c.Data, logbook.File)
-	}
-	r, err := logbook.Check(ctx, path)
+	path := cmp.Or(c.File, filepath.Join(c.Data, logbook.File))
+	r, err := logbook.Check(context.Background(), path)
 	if err != nil {
 		return keeping(err)
 	}
 	out := sounded{Report: r, Sound: r.Sound()}
 	if c.Save != "" {
-		if out.Saved, err = logbook.Save(ctx, path, c.Save); err != nil {
+		if out.Saved, err = logbook.Save(context.Background(), path, c.Save); err != nil {
 			return keeping(err)
 		}
 	}
@@ -85,8 +82,8 @@ func (c *checkCmd) Run(o outside) error {
 	} else {
 		out.print(o, c)
 	}
-	if err == nil && !out.Sound {
-		err = errUnsound
+	if !out.Sound {
+		err = cmp.Or(err, errUnsound)
 	}
 	return err
 }
@@ -94,9 +91,6 @@ func (c *checkCmd) Run(o outside) error {
 func (r sounded) print(o outside, c *checkCmd) {
 	fmt.Fprintf(o.out, "%s: %.1f MB, schema %d\n", r.File, float64(r.Bytes)/1e6, r.Version)
 	fmt.Fprintf(o.out, "%d jobs, %d holds, %d calls read back\n", r.Jobs, r.Holds, r.Calls)
-	if r.Sound {
-		fmt.Fprintln(o.out, "Nothing is wrong.")
-	}
 	for _, kind := range []struct {
 		title string
 		of    []logbook.Fault
@@ -108,7 +102,9 @@ func (r sounded) print(o outside, c *checkCmd) {
 			fmt.Fprintf(o.out, "  %s: %s\n", f.Of, f.Says)
 		}
 	}
-	if !r.Sound {
+	if r.Sound {
+		fmt.Fprintln(o.out, "Nothing is wrong.")
+	} else {
 		fmt.Fprintln(o.out, "Rows that can be read:")
 		for _, t := range r.Tables {
 			more := ""

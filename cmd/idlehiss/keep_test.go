@@ -109,7 +109,10 @@ func TestABundleGoesFromFolderToFolder(t *testing.T) {
 	if a, b := ran(0, "export", "--paper", job, "--data", here), ran(0, "export", "--paper", job, "--data", there); a != b || len(a) < 2000 {
 		t.Errorf("the paper is another one there: %d and %d letters", len(a), len(b))
 	}
-	for _, args := range [][]string{{"export"}, {"export", hold, "--book"}, {"export", "--job", "nobody"}, {"export", "--machine", "nobody"}, {"export", "--paper", "nobody"}, {"export", "--job", job, "--json"}, {"import", "keep_test.go"}} {
+	if slip := ran(0, "export", "--paper", job, "--slip", "--unit", "psi", "--size", "letter", "--data", here); !strings.Contains(slip, "For the customer") || !strings.Contains(slip, " psi") || strings.Contains(slip, "Appendix") {
+		t.Errorf("a slip in psi: %s", slip)
+	}
+	for _, args := range [][]string{{"export"}, {"export", hold, "--book"}, {"export", "--job", "nobody"}, {"export", "--machine", "nobody"}, {"export", "--paper", "nobody"}, {"export", "--paper", job, "--unit", "stone"}, {"export", "--paper", job, "--size", "folio"}, {"export", "--job", job, "--slip"}, {"export", "--job", job, "--json"}, {"import", "keep_test.go"}} {
 		ran(2, append(args, "--data", there)...)
 	}
 }

@@ -1,6 +1,7 @@
 package quantity
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -72,11 +73,23 @@ func Clock(seconds float64) string {
 // Rate writes a change over time in a unit, per minute or per hour: whichever gives a
 // figure of at least 0.1. The change is SI per second.
 func (u Unit) Rate(siPerS float64, digits int) string {
-	perMin := siPerS * 60 / u.Factor
-	if math.Abs(perMin) < leastPerMinute && perMin != 0 {
-		return Significant(perMin*60, digits) + " " + u.Symbol + "/h"
+	scale, per := u.per(siPerS)
+	return Significant(siPerS*scale, digits) + per
+}
+
+// RateBetween is Rate with its range, all three per the same time: "2.4 kPa/min (2.2 to 2.6)".
+func (u Unit) RateBetween(siPerS, low, high float64, digits int) string {
+	scale, _ := u.per(siPerS)
+	return fmt.Sprintf("%s (%s to %s)", u.Rate(siPerS, digits), Significant(low*scale, digits), Significant(high*scale, digits))
+}
+
+// per is what turns a change, SI per second, into the figure of a rate, and what follows the figure.
+func (u Unit) per(siPerS float64) (scale float64, says string) {
+	perMin := 60 / u.Factor
+	if v := math.Abs(siPerS * perMin); v < leastPerMinute && v != 0 {
+		return perMin * 60, " " + u.Symbol + "/h"
 	}
-	return Significant(perMin, digits) + " " + u.Symbol + "/min"
+	return perMin, " " + u.Symbol + "/min"
 }
 
 const leastPerMinute = 0.1

@@ -130,11 +130,13 @@ const (
 	AboutFound     Subject = "found" // key: the step
 	AboutAir       Subject = "air"
 	AboutTopUps    Subject = "topped up"
-	AboutReminder  Subject = "remind" // key: the reminder
-	AboutSchool    Subject = "school" // key: the matter
-	AboutRepair    Subject = "repair" // key: the part
-	AboutAccepted  Subject = "accept" // key: the step
-	AboutSign      Subject = "sign"   // key: the sign
+	AboutReminder  Subject = "remind"  // key: the reminder
+	AboutSchool    Subject = "school"  // key: the matter
+	AboutRepair    Subject = "repair"  // key: the part
+	AboutCause     Subject = "cause"   // key: the part
+	AboutParties   Subject = "parties" // whose machine it is, its plate, what its meter shows
+	AboutAccepted  Subject = "accept"  // key: the step
+	AboutSign      Subject = "sign"    // key: the sign
 	AboutHunch     Subject = "hunch"
 	AboutEscape    Subject = "escape"
 	AboutFile      Subject = "file"     // key: the hold it became
@@ -154,7 +156,7 @@ const (
 // Values lists every subject.
 func (Subject) Values() []string {
 	return values(AboutMark, AboutTarget, AboutGauge, AboutAllowance, AboutFitted, AboutTick, AboutRemark, AboutProof, AboutLook, AboutFound,
-		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile,
+		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutCause, AboutParties, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile,
 		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutTried, AboutSetUp, AboutHeard, AboutHighest, AboutCall)
 }
 

@@ -6,6 +6,7 @@
   import { go, keepJob } from '../lib/job';
   import { p as link } from '../lib/routes';
   import { capital } from '../lib/show';
+  import BeforeAfter from './BeforeAfter.svelte';
   import Choice from './Choice.svelte';
 
   let { job }: { job: Job } = $props();
@@ -20,15 +21,15 @@
   const found = $derived(mend.parts.some((p) => p.seen));
   // What was held last at a step is what is held again.
   const again = $derived(job.holds.findLast((h) => h.purpose !== 'rig proof'));
-  // Before and after: the retest, and the hold of the same step before it.
-  const after = $derived(job.holds.findLast((h) => h.purpose === 'retest'));
-  const before = $derived(
-    job.holds.findLast((h) => h.purpose !== 'retest' && h.purpose !== 'rig proof' && h.test === after?.test),
-  );
   const why = $derived(mend.schools.find((s) => s.id === mend.school)?.why ?? '');
 
   async function school(id: string): Promise<void> {
     const j = await ask.sheet('/api/jobs/{id}/schools', { matter: 'repair', school: id }, job.id);
+    if (j) keepJob(j);
+  }
+
+  async function cause(id: string): Promise<void> {
+    const j = await ask.sheet('/api/jobs/{id}/cause', { part: mend.asks, cause: id }, job.id);
     if (j) keepJob(j);
   }
 
@@ -48,17 +49,51 @@
     <ul class="list-disc pl-6">
       {#each mend.done as d (d)}<li>{d}</li>{/each}
     </ul>
-    <p class="mt-1 font-bold {mend.proved ? 'text-teal' : 'text-vermilion'}" data-proved={mend.proved}>
-      {mend.says}
+    {#if open && mend.asks}
+      <div
+        class="mt-2 flex flex-wrap items-center gap-2"
+        role="group"
+        aria-label="Cause"
+        data-asks={mend.asks}
+      >
+        <b>What made it fail? ({mend.asks_of})</b>
+        {#each mend.causes as c (c.id)}
+          <button class="btn" disabled={ask.busy} onclick={() => void cause(c.id)}>{c.title}</button>
+        {/each}
+      </div>
+    {/if}
+    <p
+      class="mt-2 font-bold {mend.proof.state === 'proved' ? 'text-teal' : 'text-vermilion'}"
+      data-proved={mend.proof.state === 'proved'}
+      data-proof={mend.proof.state}
+    >
+      {mend.proof.says}
     </p>
-    {#if before && after}
+    {#each mend.proof.unlike as u (u)}<p>{u}</p>{/each}
+    {#if mend.proof.lost || mend.proof.loses}
+      <dl class="mt-1 grid grid-cols-[auto_minmax(0,1fr)] gap-x-4">
+        {#each [{ says: 'Lost before', is: mend.proof.lost }, { says: 'Loses now', is: mend.proof.loses }, { says: 'How sure', is: mend.proof.sure }].filter((x) => x.is) as x (x.says)}
+          <dt class="text-mute">{x.says}</dt>
+          <dd class="figures">{x.is}</dd>
+        {/each}
+      </dl>
+    {/if}
+    {#if mend.proof.before && mend.proof.after}
+      <div class="mt-2">
+        <BeforeAfter
+          before={mend.proof.before}
+          after={mend.proof.after}
+          ended={job.holds.find((h) => h.id === mend.proof.after)?.state === 'ended'}
+        />
+      </div>
       <a
-        class="mt-1 inline-flex min-h-11 items-center"
-        href={link('/compare/:first/:second', { params: { first: before.id, second: after.id } })}
-        >Before and after on one chart</a
+        class="inline-flex min-h-11 items-center underline"
+        href={link('/compare/:first/:second', {
+          params: { first: mend.proof.before, second: mend.proof.after },
+        })}>Compare them in full</a
       >
     {/if}
-    {#if open && !mend.proved}
+    {#if open && mend.proof.state !== 'proved'}
       <button
         class="mt-2 btn"
         onclick={() => go(job, job.steps.find((s) => s.id === again?.test)?.stage ?? 'pressurise')}
@@ -103,7 +138,7 @@
       {/each}
     </ol>
     <label class="mt-2 block"
-      ><span class="small">What rubbed, heated or was over-squeezed; what was put in</span>
+      ><span class="small">What was put in: part, seal, coolant</span>
       <input class="field" bind:value={note} maxlength="300" /></label
     >
   </details>

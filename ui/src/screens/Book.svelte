@@ -23,6 +23,14 @@
     getNextPageParam: (last) => last.next || undefined,
     placeholderData: keepPreviousData,
   }));
+  const mended = {
+    '': '',
+    unproved: 'not proved yet',
+    unclear: 'not proved yet',
+    unlike: 'not proved yet',
+    leaks: 'still leaks',
+    proved: 'proved',
+  } as const;
   const rows = $derived(book.data?.pages.flatMap((some) => some.rows));
   $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
@@ -56,7 +64,8 @@
           <th class="pr-4 font-normal">Complaint</th>
           <th class="pr-4 font-normal">Call</th>
           <th class="pr-4 font-normal">Size</th>
-          <th class="font-normal">Found</th>
+          <th class="pr-4 font-normal">Found</th>
+          <th class="font-normal">Mended</th>
         </tr>
       </thead>
       <tbody>
@@ -68,7 +77,10 @@
             <td class="pr-4 font-bold"
               ><a
                 class="flex min-h-12 min-w-12 items-center no-underline after:absolute after:inset-0"
-                href={p('/jobs/:id', { params: { id: j.id } })}>{j.machine}</a
+                href={p('/jobs/:id', { params: { id: j.id } })}
+                ><span
+                  >{j.machine}{#if j.owner}<span class="block small font-normal">{j.owner}</span>{/if}</span
+                ></a
               ></td
             >
             <td class="pr-4 text-mute md:text-ink">{j.complaint}</td>
@@ -87,13 +99,16 @@
             <td class="pr-4 whitespace-nowrap figures"
               >{j.loss_ml_per_h === null ? '' : `${figure(j.loss_ml_per_h)} mL/h`}</td
             >
-            <td
+            <td class="pr-4"
               >{j.found}{#if j.simulated}<span class="small">{j.found ? ', ' : ''}simulated</span>{/if}</td
+            >
+            <td class="whitespace-nowrap {j.mend === '' || j.mend === 'proved' ? '' : 'text-vermilion'}"
+              >{mended[j.mend]}</td
             >
           </tr>
         {:else}
           <tr
-            ><td class="text-mute py-6" colspan="6"
+            ><td class="text-mute py-6" colspan="7"
               >{asked
                 ? `Nothing in the book has all of “${asked}”.`
                 : book.isPending

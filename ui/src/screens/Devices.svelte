@@ -13,6 +13,7 @@
   import Bundles from '../parts/Bundles.svelte';
   import Certificate from '../parts/Certificate.svelte';
   import Loggers from '../parts/Loggers.svelte';
+  import PaperHead from '../parts/PaperHead.svelte';
   import PinForm from '../parts/PinForm.svelte';
 
   const door = createQuery(() => ({ queryKey: ['devices'], queryFn: () => get('/api/devices') }));
@@ -159,7 +160,7 @@
     <Loggers {owner} done={() => void door.refetch()} />
     <Certificate />
     <Backups {owner} />
-    {#if owner}<Bundles />{/if}
+    {#if owner}<PaperHead /><Bundles />{/if}
   {:else if door.error}
     <p class="py-2 text-vermilion" role="alert">{door.error.message}</p>
   {/if}

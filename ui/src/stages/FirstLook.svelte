@@ -7,6 +7,7 @@
   import Choice from '../parts/Choice.svelte';
   import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
+  import Parties from '../parts/Parties.svelte';
 
   let { job, stage }: { job: Job; stage: Stage } = $props();
   let text = $state('');
@@ -63,6 +64,7 @@
   <dt class="text-mute">Circuit</dt>
   <dd>{job.circuit}</dd>
 </dl>
+<Parties {job} />
 {#if said}<p>{said.sentence} <span class="small">{said.by}</span></p>{/if}
 <details class="border-b border-rule pb-1" bind:open={asking}>
   <summary class="flex min-h-11 items-center">How much is topped up?</summary>

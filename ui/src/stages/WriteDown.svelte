@@ -5,8 +5,10 @@
   import { live } from '../lib/live.svelte';
   import { p } from '../lib/routes';
   import { capital, day, timeOfDay } from '../lib/show';
+  import Choice from '../parts/Choice.svelte';
   import Foot from '../parts/Foot.svelte';
   import Main from '../parts/Main.svelte';
+  import Parties from '../parts/Parties.svelte';
   import Ring from '../parts/Ring.svelte';
 
   let { job }: { job: Job; stage: Stage } = $props();
@@ -14,6 +16,19 @@
   let found = $state('');
   let giving = $state(false);
   const open = $derived(job.state === 'open');
+
+  // How the paper is wanted.
+  const plain = (id: string, title: string) => ({ id, title, why: '' });
+  const units = [plain('as-read', 'as they were read'), ...['kPa', 'bar', 'psi'].map((u) => plain(u, u))];
+  const sizes = [plain('printers', "the printer's own"), plain('A4', 'A4'), plain('letter', 'Letter')];
+  let unit = $state('as-read');
+  let size = $state('printers');
+  const wanted = $derived(
+    new URLSearchParams({
+      ...(unit === 'as-read' ? {} : { unit }),
+      ...(size === 'printers' ? {} : { size }),
+    }).toString(),
+  );
 
   // What a hold is called where several leave: its step, where there are steps, and what it was for.
   function named(h: Hold): string {
@@ -32,6 +47,7 @@
   <Ring kind={job.ring} size={64} />
   <p class="text-xl font-bold">{job.summary}</p>
 </div>
+<Parties {job} />
 {#if open}
   {#if job.outstanding.length}
     <div class="border-l-4 border-vermilion bg-vermilion-wash px-4 py-2">
@@ -80,8 +96,25 @@
 {/if}
 <section>
   <h2 class="border-b border-rule">What leaves</h2>
+  <div class="flex flex-wrap gap-3 pt-3">
+    <div class="w-56">
+      <Choice label="Pressures in" options={units} value={unit} choose={(id) => (unit = id)} />
+    </div>
+    <div class="w-56">
+      <Choice label="Paper" options={sizes} value={size} choose={(id) => (size = id)} />
+    </div>
+  </div>
   <ul class="flex flex-wrap gap-3 pt-3">
-    <li><a class="btn" href="/api/jobs/{job.id}/paper" target="_blank" rel="noopener">Print the sheet</a></li>
+    <li>
+      <a class="btn" href="/api/jobs/{job.id}/paper?{wanted}" target="_blank" rel="noopener"
+        >Print the sheet</a
+      >
+    </li>
+    <li>
+      <a class="btn" href="/api/jobs/{job.id}/paper?slip=1&{wanted}" target="_blank" rel="noopener"
+        >Slip for the customer</a
+      >
+    </li>
     <li><a class="btn" href="/api/bundle?job={job.id}" download>This job as a bundle</a></li>
     <li>
       <a class="btn" href="/api/bundle?machine={encodeURIComponent(job.machine)}" download

@@ -465,6 +465,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/cause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what made a mended part fail */
+        post: operations["cause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/close": {
         parameters: {
             query?: never;
@@ -612,6 +629,23 @@ export interface paths {
         put?: never;
         /** Enter the mark */
         post: operations["enter-mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/parties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note whose machine it is, its plate and what its meter shows */
+        post: operations["parties"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1162,6 +1196,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/head": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands at the head of the papers */
+        get: operations["head"];
+        put?: never;
+        /** Change what stands at the head of the papers */
+        post: operations["set-head"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slate": {
         parameters: {
             query?: never;
@@ -1354,6 +1406,9 @@ export interface components {
             loss_ml_per_h: number | null;
             machine: string;
             /** @enum {string} */
+            mend: "" | "unproved" | "unclear" | "unlike" | "leaks" | "proved";
+            owner: string;
+            /** @enum {string} */
             ring: "whole" | "dotted" | "nicked" | "cut";
             simulated: boolean;
             /** @enum {string} */
@@ -1379,6 +1434,26 @@ export interface components {
             ring: "whole" | "dotted" | "nicked" | "cut";
             /** Format: double */
             t: number;
+        };
+        CauseChoice: {
+            /** @enum {string} */
+            id: "" | "rubbed" | "heated" | "over-squeezed" | "aged" | "wrong part" | "knocked" | "frozen" | "unknown";
+            title: string;
+        };
+        Caused: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            /** @enum {string} */
+            cause: "" | "rubbed" | "heated" | "over-squeezed" | "aged" | "wrong part" | "knocked" | "frozen" | "unknown";
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            part: string;
         };
         CertificateView: {
             qr: string;
@@ -1724,7 +1799,7 @@ export interface components {
             source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
             /** @enum {string} */
-            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "heard" | "highest" | "call";
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "cause" | "parties" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -1888,6 +1963,13 @@ export interface components {
             tools: string[];
             /** @description parts that were worked on last */
             worked_on: string[];
+        };
+        Head: {
+            /** @description address, telephone: a line each */
+            lines: string[];
+            name: string;
+            /** @description at the foot, such as a licence and its number */
+            standing: string;
         };
         HeldUnder: {
             condition: components["schemas"]["Condition"];
@@ -2127,6 +2209,7 @@ export interface components {
             explains: string;
             facts: components["schemas"]["FactView"][];
             first: string;
+            found: string;
             further: components["schemas"]["Further"][];
             hold_schools: components["schemas"]["School"][];
             holds: components["schemas"]["HoldView"][];
@@ -2142,6 +2225,7 @@ export interface components {
             mend: components["schemas"]["MendView"];
             not_tested: string[];
             outstanding: components["schemas"]["Item"][];
+            parties: components["schemas"]["Parties"];
             photos: components["schemas"]["PhotoView"][];
             reminders: components["schemas"]["Reminder"][];
             rig: components["schemas"]["RigView"];
@@ -2298,10 +2382,12 @@ export interface components {
             title: string;
         };
         MendView: {
+            asks: string;
+            asks_of: string;
+            causes: components["schemas"]["CauseChoice"][];
             done: string[];
             parts: components["schemas"]["MendPart"][];
-            proved: boolean;
-            says: string;
+            proof: components["schemas"]["Proof"];
             school: string;
             schools: components["schemas"]["RepairSchool"][];
         };
@@ -2532,6 +2618,16 @@ export interface components {
             tells: string[];
             title: string;
             within: string;
+        };
+        Parties: {
+            /** @description how to reach them */
+            contact: string;
+            /** @description what its meter shows at this visit: 84,200 km or 1,240 h */
+            meter: string;
+            /** @description the customer */
+            owner: string;
+            /** @description number plate or serial number */
+            plate: string;
         };
         PassageChamber: {
             at: number[];
@@ -2772,6 +2868,17 @@ export interface components {
             unit?: string;
             /** Format: double */
             value: number;
+        };
+        Proof: {
+            after: string;
+            before: string;
+            loses: string;
+            lost: string;
+            says: string;
+            /** @enum {string} */
+            state: "" | "unproved" | "unclear" | "unlike" | "leaks" | "proved";
+            sure: string;
+            unlike: string[];
         };
         Proposal: {
             act: string | null;
@@ -3020,6 +3127,43 @@ export interface components {
             title: string;
             /** @enum {string} */
             verdict: "pass" | "fail" | "too-short";
+        };
+        SetHead: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description address, telephone: a line each */
+            lines: string[];
+            name: string;
+            /** @description at the foot, such as a licence and its number */
+            standing: string;
+        };
+        SetParties: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            /** @description how to reach them */
+            contact: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description what its meter shows at this visit: 84,200 km or 1,240 h */
+            meter: string;
+            /** @description the customer */
+            owner: string;
+            /** @description number plate or serial number */
+            plate: string;
         };
         Shown: {
             other: string;
@@ -4414,6 +4558,41 @@ export interface operations {
             };
         };
     };
+    cause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Caused"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "close-job": {
         parameters: {
             query?: never;
@@ -4704,6 +4883,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EnterMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    parties: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetParties"];
             };
         };
         responses: {
@@ -5786,6 +6000,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoorView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    head: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Head"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-head": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetHead"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */

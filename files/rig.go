@@ -1,4 +1,5 @@
-package jobs
+// Package files reads what a trace file was taken with, so that it becomes a hold of the book. It owns nothing.
+package files
 
 import (
 	"fmt"
@@ -18,9 +19,16 @@ import (
 var kept = map[judge.Flag]bool{judge.FlagAmbient: true, judge.FlagAt: true, judge.FlagByStrokes: true, judge.FlagClass: true, judge.FlagDigital: true, judge.FlagDivision: true,
 	judge.FlagGas: true, judge.FlagLimit: true, judge.FlagLimitFlow: true, judge.FlagLiquid: true, judge.FlagLive: true, judge.FlagRig: true, judge.FlagStroke: true, judge.FlagWarmthUnread: true}
 
-// rigOfFile is what a trace file was taken with: what its own judge line says, else
+// Plan is what a job planned in its place.
+type Plan struct {
+	Gauge  runsheet.Gauge
+	Target runsheet.Target
+	Wanted runsheet.Wanted
+}
+
+// Rig is what a trace file was taken with: what its own judge line says, else
 // what the job's plan says (nil: none), else what the data tell.
-func rigOfFile(tr *trace.Trace, p *planned, pump runsheet.Pump, step circuit.Step, schools []judge.School, ambientPa float64) (holds.Rig, error) {
+func Rig(tr *trace.Trace, p *Plan, pump runsheet.Pump, step circuit.Step, schools []judge.School, ambientPa float64) (holds.Rig, error) {
 	r := holds.Rig{Pump: pump, AmbientPa: ambientPa, Proven: true, Step: step.ID, Wanted: runsheet.Wanted{From: runsheet.FromHouse}}
 	said, err := judge.ParseSettings(tr.Settings)
 	if err == nil {
@@ -29,7 +37,7 @@ func rigOfFile(tr *trace.Trace, p *planned, pump runsheet.Pump, step circuit.Ste
 	if err != nil {
 		return r, fmt.Errorf("the line '# judge:': %w", err)
 	}
-	if err := r.Faults(); err != nil {
+	if err := faults(&r); err != nil {
 		return r, err
 	}
 	r.Allowance, _ = r.Wanted.Resolve(step, r.Gauge, schools, r.GasM3, r.Target.Pa, r.AmbientPa)
@@ -37,7 +45,7 @@ func rigOfFile(tr *trace.Trace, p *planned, pump runsheet.Pump, step circuit.Ste
 }
 
 // set takes over what the judge line and the plan say.
-func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *planned) error {
+func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *Plan) error {
 	for f := range said {
 		if !kept[f] {
 			return fmt.Errorf("a hold in the book cannot keep --%s: take it out, or use idlehiss judge", f)
@@ -65,7 +73,7 @@ func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *planned) erro
 	}
 	var face *runsheet.Gauge
 	if p != nil {
-		face = &p.near.Gauge
+		face = &p.Gauge
 	}
 	r.Gauge = runsheet.GaugeOfTrace(tr, q.Gauge, face)
 	switch {
@@ -93,3 +101,17 @@ func setRig(r *holds.Rig, tr *trace.Trace, said judge.Settings, p *planned) erro
 	}
 	return nil
 }
+
+// faults refuses a rig that no hold can be done with.
+func faults(r *holds.Rig) error {
+	if err := r.Gauge.Faults(); err != nil {
+		return err
+	}
+	if math.Abs(r.Target.Pa) < leastTargetPa {
+		return fmt.Errorf("there is no pressure in it to judge")
+	}
+	return nil
+}
+
+// leastTargetPa is the smallest pressure at which anything is held.
+const leastTargetPa = 1000
