@@ -3,6 +3,7 @@ package browser
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -132,6 +133,11 @@ func TestScreenshots(t *testing.T) {
 	p.until("the place", `document.querySelector('[data-place=sump]').ariaPressed === 'true'`)
 	shot(p, "housing")
 
+	p = fresh("about:blank", 800, 1120)
+	p.do(chromedp.Navigate(strings.Replace(of("Bin carrier 5"), "/jobs/", "/api/jobs/", 1) + "/paper?size=A4"))
+	p.until("the paper", `document.querySelector('.chart path[stroke-dasharray="7 4"]')`)
+	p.picture(filepath.Join(folder, "paper.png"))
+
 	// A needle read by its crossings, on a clock that runs faster.
 	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")
 	p = fresh(s.url, 1280, 800)
@@ -170,7 +176,6 @@ func TestScreenshots(t *testing.T) {
 		crossed(space)
 	}
 	p.until("three crossings drawn", `document.querySelectorAll('main svg path[stroke="var(--brass)"]').length >= 3`)
-	p.picture(filepath.Join(folder, "needle-hold.png"))
 	p.do(chromedp.EmulateViewport(390, 844), chromedp.Navigate(s.url+"/jobs/"+job+"/hold"))
 	p.until("the phone", `document.querySelector('[data-thumb]') && innerWidth === 390 && document.querySelector('[data-thumb]').getBoundingClientRect().right <= 390 && document.querySelector('main svg').clientWidth < 390`)
 	p.picture(filepath.Join(folder, "phone-hold.png"))

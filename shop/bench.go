@@ -2,13 +2,18 @@ package shop
 
 import (
 	"context"
+	"encoding/csv"
+	"io"
 	"strconv"
+	"strings"
 	"time"
 
 	"idlehiss/catalogue"
 	"idlehiss/core/judge"
+	"idlehiss/core/quantity"
 	"idlehiss/core/steps"
 	"idlehiss/core/terms"
+	"idlehiss/core/trace"
 	"idlehiss/desk"
 	"idlehiss/door"
 	"idlehiss/holds"
@@ -70,7 +75,11 @@ type BookView struct {
 	Next string    `json:"next" doc:"asks for those that follow; empty: these were the last"`
 }
 
-// Book lists jobs found by plain words, latest first: the first of them, or those that follow.
+// mostOpen is as many open jobs as stand before all others.
+const mostOpen = 200
+
+// Book lists jobs found by plain words, latest first: the first of them, or those that follow. Without words the open ones
+// come first.
 func (s *Shop) Book(ctx context.Context, words, next string) (BookView, error) {
 	v, before := BookView{Rows: []BookRow{}}, int64(logbook.Newest)
 	if next != "" {
@@ -79,15 +88,68 @@ func (s *Shop) Book(ctx context.Context, words, next string) (BookView, error) {
 			return v, desk.Refuse("next", "send what the answer before this one gave as next, or leave it out")
 		}
 	}
-	found, err := s.desk.Book.Search(ctx, words, before, rowsAtOnce+1)
-	if len(found) > rowsAtOnce {
-		found = found[:rowsAtOnce]
-		v.Next = strconv.FormatInt(found[rowsAtOnce-1].Place, 10)
+	open := map[string]bool{}
+	if strings.TrimSpace(words) == "" {
+		some, err := s.desk.Book.Open(ctx, mostOpen)
+		if err != nil {
+			return v, err
+		}
+		for _, j := range some {
+			if open[j.ID] = true; next == "" {
+				v.Rows = append(v.Rows, bookRow(j))
+			}
+		}
 	}
-	for _, j := range found {
-		v.Rows = append(v.Rows, bookRow(j))
+	full, more := len(v.Rows)+rowsAtOnce, true
+	for more && len(v.Rows) < full {
+		found, err := s.desk.Book.Search(ctx, words, before, rowsAtOnce+1)
+		if err != nil {
+			return v, err
+		}
+		more = len(found) > rowsAtOnce
+		for _, j := range found[:min(rowsAtOnce, len(found))] {
+			if more = more || len(v.Rows) == full; len(v.Rows) == full {
+				break
+			}
+			if before = j.Place; !open[j.ID] {
+				v.Rows = append(v.Rows, bookRow(j))
+			}
+		}
 	}
-	return v, err
+	if more {
+		v.Next = strconv.FormatInt(before, 10)
+	}
+	return v, nil
+}
+
+// BookCSV writes all jobs that are found as a table, as Book has them. A cell that a table program would take for a
+// formula is written as text.
+func (s *Shop) BookCSV(ctx context.Context, w io.Writer, words string) error {
+	out := csv.NewWriter(w)
+	row := []string{"date", "machine", "customer", "complaint", "state", "call", "loss [mL/h]", "found", "mended", "simulated"}
+	if err := out.Write(row); err != nil {
+		return err
+	}
+	for next := ""; ; {
+		v, err := s.Book(ctx, words, next)
+		if err != nil {
+			return err
+		}
+		for _, r := range v.Rows {
+			loss := ""
+			if r.LossMLH != nil {
+				loss = quantity.Significant(*r.LossMLH, 3)
+			}
+			if err := out.Write([]string{r.At.Local().Format("2006-01-02 15:04"), trace.Cell(r.Machine), trace.Cell(r.Owner), trace.Cell(r.Complaint), string(r.State), r.Call, loss, trace.Cell(r.Found), string(r.Mend), strconv.FormatBool(r.Simulated)}); err != nil {
+				return err
+			}
+		}
+		if next = v.Next; next == "" {
+			break
+		}
+	}
+	out.Flush()
+	return out.Error()
 }
 
 // ringInBook draws what the book keeps of a job.

@@ -120,9 +120,16 @@
       </tbody>
     </table>
   </div>
-  {#if book.hasNextPage}
-    <button class="mt-4 btn" disabled={book.isFetchingNextPage} onclick={() => void book.fetchNextPage()}>
-      Next 50
-    </button>
-  {/if}
+  <div class="mt-4 flex flex-wrap gap-3">
+    {#if book.hasNextPage}
+      <button class="btn" disabled={book.isFetchingNextPage} onclick={() => void book.fetchNextPage()}>
+        Next 50
+      </button>
+    {/if}
+    {#if rows?.length}
+      <a class="btn" href="/api/book.csv?{new URLSearchParams({ q: asked })}" download="book.csv"
+        >{asked ? 'All of these' : 'The book'} as a table, CSV</a
+      >
+    {/if}
+  </div>
 </div>
