@@ -411,7 +411,7 @@ func TestWholeJobByKeyboard(t *testing.T) {
 	p.called("leaking")
 	h, _ := heldAt(t, s, job)
 	paper := string(fetch(t, s, "/api/jobs/"+job+"/paper"))
-	for _, words := range []string{"Frost fan", "Leaking", "<svg", "Radiator core", "simulated", "Not tested: the cap"} {
+	for _, words := range []string{"Frost fan", "Leaking", "<svg", "Radiator core", "Simulated readings", "Not tested: the cap"} {
 		if !strings.Contains(paper, words) {
 			t.Errorf("the sheet on paper lacks %q", words)
 		}

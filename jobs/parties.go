@@ -21,7 +21,7 @@ type SetParties struct {
 // keepParties writes them on a job, whose words they join.
 func keepParties(x trail.Parties, tx *logbook.Tx, st logbook.Stamp, jobID string, words ...string) error {
 	return errors.Join(
-		addFact(tx, st, jobID, entry{"parties", terms.AboutParties, "", terms.FirstLook, terms.FromSaid, x.Says(), x}),
+		addFact(tx, st, jobID, entry{"parties", terms.AboutParties, "", terms.WriteDown, terms.FromSaid, x.Says(), x}),
 		tx.SetOwner(jobID, x.Owner),
 		tx.Index(jobID, append(words, x.Words()...)...))
 }

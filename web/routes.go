@@ -87,6 +87,11 @@ func routes(api huma.API, s *shop.Shop) {
 	get(api, "bench", "/api/bench", "What is under pressure and what wants hands", func(ctx context.Context, _ *none) (shop.BenchView, error) { return s.Bench(ctx) })
 	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *search) (shop.BookView, error) { return s.Book(ctx, in.Q, in.Next) })
 	get(api, "machines", "/api/machines", "Machines found by name", func(ctx context.Context, in *query) ([]string, error) { return s.Machines(ctx, in.Q) })
+	type named struct {
+		Name string `query:"name" required:"true" maxLength:"80"`
+	}
+	get(api, "machine", "/api/machine", "What is known of a machine over its jobs", func(ctx context.Context, in *named) (shop.MachineView, error) { return s.Machine(ctx, in.Name) })
+	write(api, "again", "/api/jobs/{id}/again", "Begin the same test again, with everything that is known", s.Again)
 	get(api, "slate", "/api/slate", "The calculators", func(context.Context, *none) ([]slate.Calculator, error) { return slate.All(), nil })
 	type typed struct {
 		Name string `path:"name"`

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -66,5 +67,37 @@ func TestARepairIsSaidInTheReadersUnit(t *testing.T) {
 	}
 	if c, err := judge.Compare(*aTest("", "", 2.4).Report, *aTest("", "", 0.05).Report); err != nil || p.Sure != quantity.Capital(judge.Likelihood(1-c.Faster))+" that it loses less than before." {
 		t.Errorf("%q %v", p.Sure, err)
+	}
+}
+
+// A charge that falls evenly is told with its rate and the day on which it is too low; one that was charged between two services
+// begins there; one that only wavers by what a gauge can tell shows no loss.
+func TestTheTrendOfACharge(t *testing.T) {
+	const month = 365.25 / 12
+	at := func(n, foundBar, leftBar float64) ChargeRead {
+		return ChargeRead{Day: 20_000 + n*month, FoundPa: foundBar * 1e5, LeftPa: leftBar * 1e5, LeastPa: 27e5}
+	}
+	got, ok := TrendOf([]ChargeRead{at(0, 24, 30), at(6, 29.4, 29.4), at(12, 28.8, 28.8)}) // charged at first
+	if !ok || got.Reads != 3 || math.Abs(got.PaPerMonth-0.1e5) > 1 || got.Low <= 0 || got.TooLowDay == nil {
+		t.Fatalf("%v %+v", ok, got)
+	}
+	if months := (*got.TooLowDay - 20_000) / month; math.Abs(months-30) > 0.01 || *got.Earliest >= *got.TooLowDay || *got.Latest <= *got.TooLowDay {
+		t.Errorf("too low after %v months, from %v to %v", months, *got.Earliest, *got.Latest)
+	}
+	for name, reads := range map[string][]ChargeRead{
+		"one":                       {at(0, 29, 29)},
+		"two of one week":           {at(0, 29, 29), at(0.2, 28.9, 28.9)},
+		"charged at the last":       {at(0, 29, 29), at(6, 28, 30)},
+		"charged by somebody since": {at(0, 29, 29), at(6, 30, 30)},
+	} {
+		if got, ok := TrendOf(reads); ok {
+			t.Errorf("%s: %+v", name, got)
+		}
+	}
+	if got, ok := TrendOf([]ChargeRead{at(0, 29, 29), at(1, 28.95, 28.95), at(2, 29, 29)}); !ok || got.TooLowDay != nil || got.High <= 0 {
+		t.Errorf("wavering: %v %+v", ok, got)
+	}
+	if got, ok := TrendOf([]ChargeRead{at(0, 29, 29), at(12, 26, 26)}); !ok || got.TooLowDay != nil {
+		t.Errorf("too low already: %v %+v", ok, got)
 	}
 }

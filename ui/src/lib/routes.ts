@@ -12,6 +12,7 @@ const screens = {
   '/devices': () => import('../screens/Devices.svelte'),
   '/jobs/:id': () => import('../screens/Sheet.svelte'),
   '/jobs/:id/:stage': () => import('../screens/Sheet.svelte'),
+  '/machines/:name': () => import('../screens/Machine.svelte'),
   '/compare/:first/:second': () => import('../screens/Compare.svelte'),
   '/wall': () => import('../screens/Wall.svelte'),
   '*': Bench,

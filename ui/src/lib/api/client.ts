@@ -19,6 +19,7 @@ export type Hold = Schemas['HoldView'];
 export type Interval = Schemas['Interval'];
 export type Item = Schemas['Item'];
 export type Further = Schemas['Further'];
+export type MachinePage = Schemas['MachineView'];
 export type Job = Schemas['JobView'] & { receipts?: number }; // of this page, that the sheet holds at least
 export type Mark = Schemas['MarkView'];
 export type Plan = Schemas['PlanView'];

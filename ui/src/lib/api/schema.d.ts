@@ -414,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the same test again, with everything that is known */
+        post: operations["again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/air": {
         parameters: {
             query?: never;
@@ -1094,6 +1111,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of a machine over its jobs */
+        get: operations["machine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -1467,6 +1501,18 @@ export interface components {
             holds: string;
             id: string;
             open: boolean;
+            title: string;
+        };
+        ChargeAt: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            bar: number;
+            job_id: string;
+        };
+        ChargeView: {
+            reads: components["schemas"]["ChargeAt"][];
+            says: string;
             title: string;
         };
         Choice: {
@@ -2263,6 +2309,15 @@ export interface components {
             gauges: components["schemas"]["Gauge"][];
             pumps: components["schemas"]["Pump"][];
         };
+        Known: {
+            /** Format: date-time */
+            at: string;
+            circuit: string;
+            job_id: string;
+            says: string;
+            /** @enum {string} */
+            source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
+        };
         Leave: {
             /**
              * Format: date-time
@@ -2323,6 +2378,31 @@ export interface components {
             id: string;
             title: string;
             why: string;
+        };
+        LossAt: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            high: number;
+            job_id: string;
+            /** Format: double */
+            low: number;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            series: string;
+            title: string;
+            /** Format: double */
+            value: number;
+        };
+        MachineView: {
+            charges: components["schemas"]["ChargeView"][];
+            earlier: boolean;
+            fitted: components["schemas"]["Known"][];
+            losses: components["schemas"]["LossAt"][];
+            marks: components["schemas"]["Known"][];
+            name: string;
+            parties: components["schemas"]["Parties"];
+            visits: components["schemas"]["Visit"][];
         };
         MapChoice: {
             id: string;
@@ -3629,6 +3709,28 @@ export interface components {
              */
             seq: number;
         };
+        Visit: {
+            /** Format: date-time */
+            at: string;
+            call: string;
+            circuit: string;
+            circuit_id: string;
+            complaint: string;
+            found: string;
+            id: string;
+            latest: boolean;
+            /** Format: double */
+            loss_ml_per_h: number | null;
+            machine: string;
+            /** @enum {string} */
+            mend: "" | "unproved" | "unclear" | "unlike" | "leaks" | "proved";
+            owner: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            simulated: boolean;
+            /** @enum {string} */
+            state: "open" | "closed" | "abandoned";
+        };
         Wanted: {
             from: string;
             text: string;
@@ -4430,6 +4532,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AcceptRig"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write"];
             };
         };
         responses: {
@@ -5801,6 +5938,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddedLogger"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    machine: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"];
                 };
             };
             /** @description Error */
