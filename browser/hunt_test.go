@@ -14,6 +14,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/circuit"
+	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/jobs"
 	"idlehiss/shop"
@@ -270,10 +271,11 @@ func TestAPlateIsAcceptedThenASealIsFound(t *testing.T) {
 	p.reads(`[data-named=clutch-seal]`, "Shaft seal, clutch side", "Seen leaking")
 }
 
-// A slow weep on a phone: powder at the radiator, looked at every hour for two days but not at night, then seen.
+// A slow weep on a phone: powder at the radiator, looked at every hour for two days but not at night, by two people in turn, then
+// seen. The bench names each look as soon as it is due.
 func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	t.Parallel()
-	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "7200")
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "2400")
 	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
 	p := open(t, s.url+"/jobs/"+j.ID+"/hunt", 390, 844)
 	p.stage("hunt")
@@ -281,6 +283,8 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	p.until("a slow check", `document.querySelector('[data-slow=powder-long]')`)
 	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-slow]').click()`))
 	p.until("the reminder", `document.querySelector('[data-fact=remind][data-stands=true]')`)
+	bench := open(t, s.url, 1280, 800)
+	bench.at("bench")
 	looks := 0
 	for reminders := func() []trail.Reminder { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Reminders }; len(reminders()) > 0; looks++ {
 		if looks > 30 {
@@ -290,13 +294,25 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		if next := ask[shop.BenchView](t, s, "/api/bench").Next; len(next) == 0 || !next[0].Due || next[0].JobID != j.ID {
 			t.Errorf("it is not the first on the bench: %+v", next)
 		}
-		was := reminders()[0].DueAt
-		p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
-		p.click("main button", "Looked")
-		p.wait("the next look", func() bool { r := reminders(); return len(r) == 0 || r[0].DueAt.After(was) })
+		was := reminders()[0]
+		if looks%2 == 1 {
+			bench.until("the look overdue on the bench", `document.querySelector('[data-overdue=true]')`)
+			told(t, s, "/api/jobs/"+j.ID+"/reminded", with(wrote("Tomas"), map[string]any{"reminder": was.ID, "saw": "dry"}))
+		} else {
+			p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
+			p.click("[data-reminder=due] button", "Looked")
+		}
+		p.wait("the next look", func() bool { r := reminders(); return len(r) == 0 || r[0].DueAt.After(was.DueAt) })
 	}
 	if looks < 5 {
 		t.Errorf("%d looks in two days", looks)
+	}
+	by := map[string]bool{}
+	for _, f := range ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Facts {
+		by[f.By] = by[f.By] || f.Subject == terms.AboutReminder
+	}
+	if !by["Tomas"] || len(by) < 2 {
+		t.Errorf("looked by %v", by)
 	}
 	p.do(chromedp.Navigate(s.url + "/jobs/" + j.ID + "/hunt"))
 	p.ownLook("radiator", "powder-long")

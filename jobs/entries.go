@@ -90,12 +90,10 @@ type NewReminder struct {
 	trail.LookAgain
 }
 
-// RemindedOf ends a reminder, or the look that is due of one that goes on.
+// RemindedOf ends a reminder, or the look that is due of one that goes on, or puts it off.
 type RemindedOf struct {
 	desk.Write
-	Reminder string `json:"reminder" doc:"its id"`
-	Saw      string `json:"saw,omitempty" maxLength:"300" doc:"what there was to see"`
-	Stop     bool   `json:"stop,omitempty" doc:"no more of it, though more looks are due"`
+	trail.Look
 }
 
 // Remind takes a reminder down.
@@ -109,7 +107,7 @@ func (r *Room) Remind(ctx context.Context, jobID string, in NewReminder) (desk.R
 // Reminded takes down what there was to see.
 func (r *Room) Reminded(ctx context.Context, jobID string, in RemindedOf) (desk.Receipt, error) {
 	return r.change(ctx, jobID, in.Write, in, "reminders", func(p *pencil) error {
-		kept, says, err := trail.Looked(p.facts, in.Reminder, in.Saw, in.Stop, p.stamp.At)
+		kept, says, err := trail.Looked(p.facts, in.Look, p.stamp.At)
 		return errors.Join(err, p.fact(entry{"reminded", terms.AboutReminder, in.Reminder, terms.HuntStage, terms.FromEyes, says, kept}))
 	})
 }

@@ -21,8 +21,9 @@ type NextThing struct {
 	Stage   terms.Stage `json:"stage"`
 	Machine string      `json:"machine"`
 	Text    string      `json:"text"`
-	DueAt   *time.Time  `json:"due_at"` // of a reminder
-	Due     bool        `json:"due"`    // its time has come
+	DueAt   *time.Time  `json:"due_at"`   // of a reminder
+	Says    string      `json:"due_says"` // the same by the shop's clock; empty: a moment of a hold
+	Due     bool        `json:"due"`      // its time has come
 }
 
 // mostNext is as many open jobs as the bench looks through, latest first, and as many of those that are to be looked at again.
@@ -59,7 +60,7 @@ func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing,
 		}
 		for _, x := range trail.Reminders(f.facts, r.desk.Clock.Now()) {
 			due := x.DueAt
-			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: "Look again: " + strings.TrimSuffix(x.Text, ".") + ".", DueAt: &due, Due: x.Due})
+			out = append(out, NextThing{JobID: f.job.ID, Stage: terms.HuntStage, Machine: f.job.Machine, Text: strings.TrimPrefix(x.For+": ", ": ") + "Look again: " + strings.TrimSuffix(x.Text, ".") + ".", DueAt: &due, Says: x.Says, Due: x.Due})
 		}
 	}
 	// What is overdue comes first, then what waits for hands now, then what has its time.

@@ -169,7 +169,7 @@ func TestASlowCheckIsRememberedForTwoDays(t *testing.T) {
 		if next := must[BenchView](b)(b.Bench(b.ctx)).Next; len(next) < 2 || !next[0].Due || next[0].JobID != j.ID || next[1].Due {
 			t.Errorf("it is not the first on the bench at %s: %+v", due, next)
 		}
-		j = must[JobView](b)(b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Reminder: j.Reminders[0].ID})))
+		j = must[JobView](b)(b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Look: trail.Look{Reminder: j.Reminders[0].ID}})))
 	}
 	if looks < 20 || looks > 30 {
 		t.Errorf("%d looks in two days", looks)

@@ -246,11 +246,11 @@ func TestWhatIsLookedAtAgain(t *testing.T) {
 		t.Errorf("it does not come due: %v, %+v", found, j.Reminders)
 	}
 	id := j.Reminders[0].ID
-	j = must[JobView](b)(b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Reminder: id, Saw: "a dark streak"})))
+	j = must[JobView](b)(b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Look: trail.Look{Reminder: id, Saw: "a dark streak"}})))
 	if len(j.Reminders) != 0 {
 		t.Errorf("still waiting: %+v", j.Reminders)
 	}
-	_, err = b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Reminder: id}))
+	_, err = b.sheet(b.Jobs.Reminded(b.ctx, j.ID, jobs.RemindedOf{Write: b.write(), Look: trail.Look{Reminder: id}}))
 	refused(t, "done twice", err, desk.BadInput, "reminder")
 
 	must[JobView](b)(b.sheet(b.Jobs.RigFitted(b.ctx, j.ID, jobs.RigFitted{Write: b.write(), Text: "blue bayonet, shallow"})))

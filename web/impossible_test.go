@@ -17,7 +17,8 @@ var impossible = []string{"NaN", "Infinity", "-Infinity", "1e999", "-1e999", "1e
 var writesWithFigures = map[string][]struct{ field, body string }{
 	"/api/jobs/{id}/mark":       {{"reading", `"text": "16", "reading": %`}},
 	"/api/jobs/{id}/plan":       {{"ring", `"school": "exactly", "gauge": "tester-two-rings", "allowance": "house", "ring": %`}},
-	"/api/jobs/{id}/reminders":  {{"minutes", `"text": "the seam", "minutes": %`}, {"every", `"text": "the seam", "minutes": 60, "until": 600, "every": %`}, {"until", `"text": "the seam", "minutes": 60, "every": 60, "until": %`}},
+	"/api/jobs/{id}/reminders":  {{"minutes", `"text": "the seam", "minutes": %`}, {"every", `"text": "the seam", "minutes": 60, "until": 600, "every": %`}, {"until", `"text": "the seam", "minutes": 60, "every": 60, "until": %`}, {"from", `"text": "the seam", "minutes": 60, "from": %`}, {"to", `"text": "the seam", "minutes": 60, "to": %`}},
+	"/api/jobs/{id}/reminded":   {{"later", `"reminder": "r", "later": %`}},
 	"/api/jobs/{id}/topped-up":  {{"hours", `"added": "1 L", "within": "14 d", "hours": %`}},
 	"/api/jobs/{id}/air":        {{"m3", `"says": "By a vessel.", "se_m3": 0, "m3": %`}, {"se_m3", `"says": "By a vessel.", "m3": 0.001, "se_m3": %`}},
 	"/api/holds/{id}/readings":  {{"value", `"how": "read", "value": %`}, {"gauge", `"how": "read", "value": 8, "gauge": %`}},

@@ -277,9 +277,10 @@
             href={p('/jobs/:id/:stage', { params: { id: n.job_id, stage: n.stage } })}
             class="block border-b border-rule py-2.5 no-underline hover:bg-page"
           >
-            {#if n.due_at}<span class="float-right small figures">{timeThen(n.due_at)}</span>{/if}<b
-              >{n.machine}</b
-            ><br />{n.text}
+            {#if n.due_at}<span
+                class="float-right small figures {n.due ? 'font-bold text-vermilion' : ''}"
+                data-overdue={n.due}>{n.due_says || timeThen(n.due_at)}</span
+              >{/if}<b>{n.machine}</b><br />{n.text}
           </a>
         </li>
       {:else}

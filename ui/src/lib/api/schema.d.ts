@@ -2604,21 +2604,35 @@ export interface components {
             device: string;
             /**
              * Format: double
-             * @description minutes between looks after that, never at night; 0: one look
+             * @description minutes between looks after that; 0: one look
              */
             every?: number;
+            /** @description first name of who looks; absent: anyone */
+            for?: string;
+            /**
+             * Format: int64
+             * @description hour of the day before which no look is due again; absent: 7
+             */
+            from?: number;
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /**
              * Format: double
-             * @description until the first look
+             * @description until the first look; or on
              */
-            minutes: number;
+            minutes?: number;
+            /** @description day and time of the first look by the shop's clock, such as 2026-12-03T07:30 */
+            on?: string;
             /** @description what to look at */
             text: string;
             /**
+             * Format: int64
+             * @description hour after which none is; absent: 21
+             */
+            to?: number;
+            /**
              * Format: double
-             * @description minutes after which no more are due
+             * @description minutes after the first look after which no more are due
              */
             until?: number;
         };
@@ -2644,6 +2658,7 @@ export interface components {
             due: boolean;
             /** Format: date-time */
             due_at: string | null;
+            due_says: string;
             job_id: string;
             machine: string;
             stage: string;
@@ -3041,6 +3056,11 @@ export interface components {
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
+            /**
+             * Format: double
+             * @description nobody looked: due again in so many minutes
+             */
+            later?: number;
             /** @description its id */
             reminder: string;
             /** @description what there was to see */
@@ -3052,6 +3072,8 @@ export interface components {
             due: boolean;
             /** Format: date-time */
             due_at: string;
+            due_says: string;
+            for: string;
             id: string;
             more: boolean;
             text: string;
