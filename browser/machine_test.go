@@ -25,7 +25,7 @@ func TestAMachineComesBack(t *testing.T) {
 	p.reads(`[data-view=book][data-ready=true][data-rows="1"]`, "Frost fan", "Upper terrace, Mira")
 	p.press(tab, enter)
 	p.stage("call")
-	p.click("a", "Frost fan")
+	p.click("a", "All visits of Frost fan")
 	p.reads(`[data-view=machine][data-visits="1"]`, "Upper terrace, Mira, FF 2", "overheats", "What fitted", "blue bayonet, shallow", "Marks and limits", "Same test again")
 	p.scan("a machine's page")
 	p.fits("a machine's page")
@@ -35,6 +35,6 @@ func TestAMachineComesBack(t *testing.T) {
 	if again.ID == j.ID || again.Rig.Fitted != "blue bayonet, shallow" || again.Steps[0].Plan == nil || again.Parties.Owner != "Upper terrace, Mira" {
 		t.Errorf("begun again with %+v, %+v", again.Rig, again.Parties)
 	}
-	p.click("a", "Frost fan")
+	p.click("a", "All visits of Frost fan")
 	p.reads(`[data-view=machine][data-visits="2"]`, "Go on with the open job")
 }

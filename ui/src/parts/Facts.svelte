@@ -1,7 +1,7 @@
 <script lang="ts">
   // What we know so far: sentences, each with where it came from.
   import type { Job } from '../lib/api/client';
-  import { navigate } from '../lib/routes';
+  import { navigate, p } from '../lib/routes';
 
   let { job }: { job: Job } = $props();
   let all = $state(false);
@@ -12,6 +12,11 @@
 
 <section aria-label="What we know so far">
   <h2 class="border-b border-ink pb-1">What we know so far</h2>
+  <a
+    class="flex min-h-11 items-center underline"
+    href={p('/machines/:name', { params: { name: encodeURIComponent(job.machine) } })}
+    >All visits of {job.machine}</a
+  >
   <ol class="divide-y divide-rule">
     {#each shown as f (f.id)}
       <li

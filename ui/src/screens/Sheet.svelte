@@ -7,7 +7,7 @@
   import { keys } from '../lib/keys.svelte';
   import { go, keepJob, proofOf, readJob, testOf } from '../lib/job';
   import { me } from '../lib/me.svelte';
-  import { p, route } from '../lib/routes';
+  import { route } from '../lib/routes';
   import Cautions from '../parts/Cautions.svelte';
   import Facts from '../parts/Facts.svelte';
   import Likely from '../parts/Likely.svelte';
@@ -161,9 +161,7 @@
           {stage.title}
         </h1>
         <p class="min-w-0 text-mute {underway ? 'truncate' : ''}">
-          <a href={p('/machines/:name', { params: { name: encodeURIComponent(job.machine) } })}
-            >{job.machine}</a
-          >, {job.complaint}{#if job.simulated}, <b>simulated</b>{/if}
+          {job.machine}, {job.complaint}{#if job.simulated}, <b>simulated</b>{/if}
         </p>
         {#if job.state !== 'open'}<p class="small">{job.state}</p>{/if}
       </div>
