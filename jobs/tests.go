@@ -191,9 +191,6 @@ func (r *Room) gate(ctx context.Context, f *file, step circuit.Step) error {
 	return nil
 }
 
-// daysAMonth is the mean length of a month in days.
-const daysAMonth = 365.25 / 12
-
 // rememberedJobs is how many jobs back a machine's earlier visits are looked at.
 const rememberedJobs = 8
 
@@ -206,7 +203,7 @@ func (r *Room) given(ctx context.Context, f *file, step circuit.Step, p *planned
 			return g, err
 		}
 		if len(before) > 0 {
-			g.Before = &steps.Service{Months: f.job.At.Sub(before[0].At).Hours() / 24 / daysAMonth}
+			g.Before = &steps.Service{Months: f.job.At.Sub(before[0].At).Hours() / 24 / steps.DaysAMonth}
 			if err := json.Unmarshal(before[0].Value, &g.Before.Entry); err != nil {
 				g.Before = nil // of an earlier version: nothing to compare with
 			}

@@ -82,7 +82,8 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string, want PaperW
 		}
 	}
 	if p.Mend = mendOf(j, whole); p.Mend != nil {
-		if p.Verdict = p.Mend.Says; p.Mend.Proved && p.Mend.Lost != "" {
+		before := whole[j.Mend.Proof.Before].Report
+		if p.Verdict = p.Mend.Says; p.Mend.Proved && before != nil && steps.RingOf(before) == terms.RingCut {
 			p.Verdict = "It leaked, was mended, and is tight in the same test."
 		}
 	}

@@ -44,7 +44,8 @@ type ChargeTrend struct {
 // readSE is the doubt of one reading of a charge: half of what two readings can tell, Pa.
 const readSE = tells / 2
 
-const daysAMonth = 365.25 / monthsAYear
+// DaysAMonth is the mean length of a month in days.
+const DaysAMonth = 365.25 / monthsAYear
 
 // TrendOf fits a line (least squares) to the readings since the last charge, in order of time; ok is false with fewer than two, or
 // none of them a month apart from another.
@@ -62,7 +63,7 @@ func TrendOf(all []ChargeRead) (t ChargeTrend, ok bool) {
 		}
 	}
 	n := float64(len(pa))
-	if n < 2 || day[len(day)-1]-day[0] < daysAMonth {
+	if n < 2 || day[len(day)-1]-day[0] < DaysAMonth {
 		return t, false
 	}
 	var d, p, sxx, sxy float64
@@ -75,7 +76,7 @@ func TrendOf(all []ChargeRead) (t ChargeTrend, ok bool) {
 	}
 	const z95 = 1.96
 	slope, doubt := -sxy/sxx, z95*readSE/math.Sqrt(sxx)
-	t = ChargeTrend{PaPerMonth: slope * daysAMonth, Low: (slope - doubt) * daysAMonth, High: (slope + doubt) * daysAMonth, Reads: len(pa)}
+	t = ChargeTrend{PaPerMonth: slope * DaysAMonth, Low: (slope - doubt) * DaysAMonth, High: (slope + doubt) * DaysAMonth, Reads: len(pa)}
 	last := day[len(day)-1]
 	spare := p - slope*(last-d) - all[len(all)-1].LeastPa
 	if t.Low <= 0 || spare <= 0 {

@@ -79,38 +79,48 @@ var lastDigits = func() (d [18]float64) {
 	return d
 }()
 
-// bare reads a number of nothing but digits with a minus sign and a point, as most are, and tells
-// where its point is; below zero where it has none. With so few digits the quotient is the nearest
-// number there is: both its sides are exact.
+// bare reads a number that is nothing else, as digits does, and tells where its point is; below zero where it has none.
 func bare(s string) (v float64, dot int, ok bool) {
-	dot = -1
-	digits, mantissa := 0, int64(0)
-	for i := range len(s) {
-		switch c := s[i]; {
-		case c >= '0' && c <= '9':
-			digits++
-			if digits > exactDigits {
-				return 0, dot, false
-			}
-			mantissa = mantissa*10 + int64(c-'0')
-		case c == '-' && i == 0:
-		case c == '.' && dot < 0 && i > 0:
-			dot = i
-		default:
-			return 0, dot, false
+	v, dot, at, ok := digits(s, 0)
+	return v, dot, ok && at == len(s)
+}
+
+// digits reads a number of nothing but digits with a minus sign and a point, as most are, from a place on: its value, where its
+// point is (below zero: nowhere), and the place after it. With so few digits the quotient is the nearest number there is: both its
+// sides are exact.
+func digits[T string | []byte](raw T, from int) (v float64, point, at int, ok bool) {
+	minus := from < len(raw) && raw[from] == '-'
+	if at = from; minus {
+		at++
+	}
+	first, mantissa := at, int64(0)
+	point = -1
+	for ; at < len(raw); at++ {
+		if c := raw[at] - '0'; c <= 9 {
+			mantissa = mantissa*10 + int64(c)
+		} else if raw[at] == '.' && point < 0 && at > from {
+			point = at
+		} else {
+			break
+		}
+		if at-first > exactDigits {
+			return 0, point, at, false
 		}
 	}
-	if digits == 0 {
-		return 0, dot, false
+	n, places := at-first, 0
+	if point >= 0 {
+		n, places = n-1, at-1-point
 	}
-	v = float64(mantissa)
-	if dot >= 0 {
-		v /= tens[len(s)-1-dot]
+	if n == 0 || n > exactDigits {
+		return 0, point, at, false
 	}
-	if s[0] == '-' {
+	if v = float64(mantissa); places > 0 {
+		v /= tens[places]
+	}
+	if minus {
 		v = -v
 	}
-	return v, dot, true
+	return v, point, at, true
 }
 
 // exactDigits is how many decimal digits a number holds exactly.

@@ -18,7 +18,11 @@ func (rd *reader) pairs(most int) (n int) {
 		if !ok || at >= len(p.raw) || p.raw[at] != p.comma {
 			return n
 		}
-		v, places, at, ok := digits(p.raw, at+1)
+		v, point, at, ok := digits(p.raw, at+1)
+		places := 0
+		if point >= 0 {
+			places = at - 1 - point
+		}
 		if at < len(p.raw) && p.raw[at] == '\r' {
 			at++
 		}
@@ -43,40 +47,4 @@ func (rd *reader) took(r Reading, col column, digit float64) {
 		rd.t.DigitPa = digit
 	}
 	rd.t.Readings = append(rd.t.Readings, r)
-}
-
-// digits reads a number of nothing but digits with a minus sign and a point, from a place on, as bare does of a text:
-// its value, how many digits follow its point, and the place after it.
-func digits(raw []byte, from int) (v float64, places, at int, ok bool) {
-	minus := from < len(raw) && raw[from] == '-'
-	if at = from; minus {
-		at++
-	}
-	first, point, mantissa := at, -1, int64(0)
-	for ; at < len(raw); at++ {
-		if c := raw[at] - '0'; c <= 9 {
-			mantissa = mantissa*10 + int64(c)
-		} else if raw[at] == '.' && point < 0 && at > from {
-			point = at
-		} else {
-			break
-		}
-		if at-first > exactDigits {
-			return 0, 0, at, false
-		}
-	}
-	n := at - first
-	if point >= 0 {
-		places, n = at-1-point, n-1
-	}
-	if n == 0 || n > exactDigits {
-		return 0, 0, at, false
-	}
-	if v = float64(mantissa); places > 0 {
-		v /= tens[places]
-	}
-	if minus {
-		v = -v
-	}
-	return v, places, at, true
 }
