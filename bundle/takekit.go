@@ -41,7 +41,7 @@ func (t *taking) takeKit(ctx context.Context, tx *logbook.Tx) error {
 	for _, p := range have {
 		here[p.ID] = p
 	}
-	notes, err := t.room.desk.Book.KitNotes(ctx)
+	notes, err := t.room.desk.Book.KitNotes(ctx, "")
 	if err != nil {
 		return err
 	}

@@ -196,7 +196,7 @@ func (r *Room) writeKit(ctx context.Context, w *writer, whole bool, named map[st
 	if err != nil {
 		return err
 	}
-	notes, err := r.desk.Book.KitNotes(ctx)
+	notes, err := r.desk.Book.KitNotes(ctx, "")
 	if err != nil {
 		return err
 	}

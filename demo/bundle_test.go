@@ -282,7 +282,7 @@ func same(t *testing.T, a, b map[string]string) bool {
 func TestASecondOpinionComesBack(t *testing.T) {
 	ctx := context.Background()
 	here := opens(t, filled(t))
-	open, err := here.book.Open(ctx, 10)
+	open, err := here.book.Search(ctx, logbook.Wanted{Open: true}, logbook.Newest, 10)
 	if err != nil || len(open) == 0 {
 		t.Fatal(len(open), err)
 	}

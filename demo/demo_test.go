@@ -75,7 +75,7 @@ func TestTheStoryPlaysThrough(t *testing.T) {
 			t.Errorf("%s since %v", h.State, h.IsolatedAt)
 		}
 	}
-	jobs, err := book.Search(ctx, "", logbook.Newest, 40)
+	jobs, err := book.Search(ctx, logbook.Wanted{}, logbook.Newest, 40)
 	if err != nil || len(jobs) != 19 {
 		t.Fatalf("%d jobs: %v", len(jobs), err)
 	}

@@ -78,7 +78,7 @@ func said(t *testing.T, folder string) map[string]string {
 	// The gauges of the running holds speak when a shop opens: now, and not whenever the
 	// shop's own loop comes to it.
 	s.Holds.ReadGauges(ctx)
-	rows, err := book.Search(ctx, "", logbook.Newest, 100)
+	rows, err := book.Search(ctx, logbook.Wanted{}, logbook.Newest, 100)
 	if err != nil {
 		t.Fatal(err)
 	}

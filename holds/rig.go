@@ -44,6 +44,18 @@ func (r *Rig) On(near kit.Gauge, far *kit.Gauge) {
 	r.Gauge, r.StandIn, r.Wire, r.Posted, r.Far = near.Gauge, near.StandIn, near.Wire, near.Posted, far
 }
 
+// Kit are the ids of what is on the rig, with these pieces.
+func (r *Rig) Kit(on []kit.Piece) []string {
+	ids := []string{r.Gauge.ID, r.Pump.ID}
+	if r.Far != nil {
+		ids = append(ids, r.Far.ID)
+	}
+	for _, p := range on {
+		ids = append(ids, p.ID)
+	}
+	return ids
+}
+
 // GivenAir is trapped air that was worked out beside the job.
 type GivenAir struct {
 	M3        float64 `json:"m3"`

@@ -152,7 +152,7 @@ func (r *Room) Start(ctx context.Context, jobID string, in StartHold) (desk.Rece
 		if begun.Simulated {
 			err = tx.MarkSimulated(jobID)
 		}
-		return desk.Received(in.Write, begun.ID, "holds"), errors.Join(err, tx.AddHold(begun))
+		return desk.Received(in.Write, begun.ID, "holds"), errors.Join(err, tx.AddHold(begun), tx.KitUsed(b.Rig.Kit(f.on)...))
 	})
 	if err != nil || !ran {
 		return receipt, err

@@ -8,6 +8,7 @@ import (
 	"idlehiss/core/hunt"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
+	"idlehiss/kit"
 	"idlehiss/logbook"
 	"idlehiss/trail"
 )
@@ -63,7 +64,8 @@ func (r *Room) Look(ctx context.Context, jobID string, in Look) (desk.Receipt, e
 		if err := p.tx.AddObservation(logbook.Observation{Stamp: p.stamp, JobID: jobID, Part: in.Part, Method: in.Method, Seen: in.Seen, Class: in.Class, Note: in.Note}); err != nil {
 			return err
 		}
-		return errors.Join(p.fact(entry{"look", terms.AboutLook, in.Part, terms.HuntStage, terms.FromEyes, hunt.LookSays(part.Title, in.Seen, in.Class, in.Note), in.Seen}), r.summarise(ctx, p))
+		return errors.Join(p.fact(entry{"look", terms.AboutLook, in.Part, terms.HuntStage, terms.FromEyes, hunt.LookSays(part.Title, in.Seen, in.Class, in.Note), in.Seen}),
+			kit.JointSeen(p.tx, p.stamp, p.on, in.Part, p.job, in.Seen && in.Class.Faulty()), r.summarise(ctx, p))
 	})
 }
 

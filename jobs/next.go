@@ -33,7 +33,7 @@ const mostNext = 40
 // sheet is built for it.
 func (r *Room) Next(ctx context.Context, running []holds.HoldView) ([]NextThing, error) {
 	out := []NextThing{}
-	open, err := r.desk.Book.Open(ctx, mostNext)
+	open, err := r.desk.Book.Search(ctx, logbook.Wanted{Open: true}, logbook.Newest, mostNext)
 	if err != nil {
 		return out, err
 	}

@@ -2,6 +2,7 @@ package kit
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -22,6 +23,7 @@ type NewGauge struct {
 	Address string // of one on the wire
 	MapID   string // its register map
 	Posted  bool
+	Case    string // the borrowed case in which it came; "" none
 }
 
 // AddGauge takes a gauge into the kit.
@@ -62,7 +64,7 @@ func (r *Room) AddGauge(ctx context.Context, w desk.Write, g NewGauge) (Gauge, e
 		}
 		k.RatingPa = v.Low
 	}
-	return k, r.keep(ctx, w, k, terms.GaugeKit, k)
+	return k, r.keep(ctx, w, k, g.Case, terms.GaugeKit, k)
 }
 
 // mapOf finds a register map by its id.
@@ -94,6 +96,7 @@ type NewPump struct {
 	Bore    string `json:"bore,omitempty" maxLength:"20" doc:"such as 22 mm"`
 	Length  string `json:"length,omitempty" maxLength:"20" doc:"of a stroke, such as 80 mm"`
 	Draws   bool   `json:"draws,omitempty" doc:"it draws a vacuum, too"`
+	Case    string `json:"case,omitempty" doc:"the borrowed case in which it came"`
 }
 
 // AddPump takes a pump into the kit.
@@ -133,7 +136,7 @@ func (r *Room) AddPump(ctx context.Context, in NewPump) (desk.Receipt, error) {
 	if p.StrokeM3 < 1e-8 || p.StrokeM3 > 1e-2 {
 		return desk.Receipt{}, desk.Refuse("stroke", "a stroke of %s cm³ is no hand pump's: 1 to 1000 cm³ is usual", quantity.Significant(p.StrokeM3*1e6, 3))
 	}
-	return desk.Received(in.Write, p.ID, "kit"), r.keep(ctx, in.Write, in, terms.PumpKit, p)
+	return desk.Received(in.Write, p.ID, "kit"), r.keep(ctx, in.Write, in, in.Case, terms.PumpKit, p)
 }
 
 // NewFitting is an adapter or a plug.
@@ -147,6 +150,7 @@ type NewFitting struct {
 	OwnAir   bool            `json:"own_air,omitempty" doc:"it has an air channel of its own: inflated first, deflated last"`
 	Fits     string          `json:"fits,omitempty" maxLength:"120" doc:"a note for people"`
 	Rating   string          `json:"rating,omitempty" maxLength:"40" doc:"the pressure it is good for, such as 250 kPa"`
+	Case     string          `json:"case,omitempty" doc:"the borrowed case in which it came"`
 }
 
 // AddFitting takes an adapter or a plug into the kit.
@@ -169,13 +173,17 @@ func (r *Room) AddFitting(ctx context.Context, in NewFitting) (desk.Receipt, err
 		}
 		f.RatingPa = v.Low
 	}
-	return desk.Received(in.Write, in.ID, "kit"), r.keep(ctx, in.Write, in, in.Kind, f)
+	return desk.Received(in.Write, in.ID, "kit"), r.keep(ctx, in.Write, in, in.Case, in.Kind, f)
 }
 
-// keep writes a piece of kit once.
-func (r *Room) keep(ctx context.Context, w desk.Write, content any, kind terms.KitKind, body any) error {
+// keep writes a piece of kit once, and the case in which it came.
+func (r *Room) keep(ctx context.Context, w desk.Write, content any, inCase string, kind terms.KitKind, body any) error {
+	came, err := r.inCase(ctx, inCase)
+	if err != nil {
+		return err
+	}
 	_, ran, err := desk.Put(ctx, r.desk, w, content, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
-		return desk.Received(w, w.ID, "kit"), add(tx, st, kind, body)
+		return desk.Received(w, w.ID, "kit"), errors.Join(add(tx, st, kind, body), came(tx, st))
 	})
 	if ran && err == nil {
 		r.desk.Tell(desk.BenchNews, desk.Changed{ID: w.ID, Changed: []string{"kit"}})

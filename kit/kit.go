@@ -44,10 +44,12 @@ type Piece struct {
 	Note string        `json:"fits"` // what it goes on, for people
 	runsheet.Fit
 	RatingPa float64 `json:"rating_pa"`
+
+	leaked []string // the jobs in which its joint leaked
 }
 
 // Joint is its joint as a suspect.
-func (p Piece) Joint() circuit.Part { return hunt.Joint(p.ID, p.Name) }
+func (p Piece) Joint() circuit.Part { return hunt.Joint(p.ID, p.Name, len(p.leaked)) }
 
 // Room is the kit of a shop.
 type Room struct {
@@ -88,7 +90,10 @@ type Shelf struct {
 	Pieces []Piece
 
 	retired             map[string]bool
-	away                map[string]string // lent to
+	away                map[string]string   // lent to
+	gone                map[string]bool     // given back to whom it was borrowed from
+	in                  map[string]string   // the borrowed case in which it came
+	leaked              map[string][]string // the jobs in which its joint leaked
 	lastGauge, lastPump string
 }
 
@@ -98,7 +103,7 @@ func (r *Room) Shelf(ctx context.Context) (*Shelf, error) {
 	if err != nil {
 		return nil, err
 	}
-	notes, err := r.desk.Book.KitMoves(ctx)
+	notes, err := r.desk.Book.KitNotes(ctx, logbook.KitMoves)
 	if err != nil {
 		return nil, err
 	}
@@ -106,13 +111,22 @@ func (r *Room) Shelf(ctx context.Context) (*Shelf, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Shelf{retired: map[string]bool{}, away: map[string]string{}, lastGauge: last[lastGauge], lastPump: last[lastPump]}
+	s := &Shelf{retired: map[string]bool{}, away: map[string]string{}, gone: map[string]bool{}, in: map[string]string{}, leaked: map[string][]string{}, lastGauge: last[lastGauge], lastPump: last[lastPump]}
 	for _, n := range notes {
 		switch n.Kind {
 		case terms.Retired:
 			s.retired[n.KitID] = true
 		case terms.Back:
 			delete(s.away, n.KitID)
+		case terms.GivenBack:
+			s.gone[n.KitID] = true
+		case terms.Borrowed:
+			var b borrowing
+			if delete(s.gone, n.KitID); json.Unmarshal(n.Value, &b) == nil && b.Case != "" {
+				s.in[n.KitID] = b.Case
+			}
+		case terms.Leaked:
+			s.leaked[n.KitID] = leakedIn(s.leaked[n.KitID], n.Value)
 		case terms.Lent:
 			var l loan
 			if json.Unmarshal(n.Value, &l) == nil {
@@ -130,8 +144,9 @@ func (r *Room) Shelf(ctx context.Context) (*Shelf, error) {
 			var p runsheet.Pump
 			err = json.Unmarshal(row.Body, &p)
 			s.Pumps = append(s.Pumps, p)
+		case terms.CaseKit: // what is in it is on the shelf by itself
 		default:
-			p := Piece{ID: row.ID, Kind: row.Kind}
+			p := Piece{ID: row.ID, Kind: row.Kind, leaked: s.leaked[row.ID]}
 			err = json.Unmarshal(row.Body, &p)
 			s.Pieces = append(s.Pieces, p)
 		}
@@ -142,14 +157,17 @@ func (r *Room) Shelf(ctx context.Context) (*Shelf, error) {
 	return s, nil
 }
 
+// out tells whether a piece is no longer here for good: retired, or given back, or in a case that was.
+func (s *Shelf) out(id string) bool { return s.retired[id] || s.gone[id] || s.gone[s.in[id]] }
+
 // InUse are the gauges that were not retired; jobs of the past were done with those too.
 func (s *Shelf) InUse() []Gauge {
-	return slices.DeleteFunc(slices.Clone(s.Gauges), func(g Gauge) bool { return s.retired[g.ID] })
+	return slices.DeleteFunc(slices.Clone(s.Gauges), func(g Gauge) bool { return s.out(g.ID) })
 }
 
 // PumpsInUse are the pumps that were not retired.
 func (s *Shelf) PumpsInUse() []runsheet.Pump {
-	return slices.DeleteFunc(slices.Clone(s.Pumps), func(p runsheet.Pump) bool { return s.retired[p.ID] })
+	return slices.DeleteFunc(slices.Clone(s.Pumps), func(p runsheet.Pump) bool { return s.out(p.ID) })
 }
 
 // Gauge finds a gauge, retired ones too.
@@ -290,6 +308,9 @@ func Sound(k logbook.Kit) error {
 	case terms.AdapterKit, terms.PlugKit:
 		var p Piece
 		return json.Unmarshal(k.Body, &p)
+	case terms.CaseKit:
+		var c Case
+		return json.Unmarshal(k.Body, &c)
 	}
 	return fmt.Errorf("there is no kit of the kind %q", k.Kind)
 }

@@ -26,7 +26,19 @@ type ItemView struct {
 	OnHold    string        `json:"on_hold"` // machine of the hold it is on
 	Notes     []NoteView    `json:"notes"`   // latest first
 	Loan      *LoanView     `json:"loan"`
+	Borrow    *BorrowView   `json:"borrow"` // from others; null: it is the shop's own
+	Gone      bool          `json:"gone"`   // given back to them
+	Pieces    []string      `json:"pieces"` // of a case, by name
 	Retired   bool          `json:"retired"`
+	Uses      int           `json:"uses"`   // holds that it was on
+	Checks    []CheckView   `json:"checks"` // those that are due again and again
+	Leaked    int           `json:"leaked"` // jobs in which its joint leaked
+	Suspect   bool          `json:"suspect"`
+
+	every intervals
+	done  map[terms.NoteKind]logbook.KitNote // the latest check of each kind
+	since time.Time                          // it is in the kit
+	jobs  []string                           // in which its joint leaked
 }
 
 // NoteView is something found or done with a piece.
@@ -41,8 +53,23 @@ type NoteView struct {
 type LoanView struct {
 	To      string    `json:"to"`
 	Since   time.Time `json:"since"`
-	Due     time.Time `json:"due"`
+	Due     string    `json:"due"` // the day, as people write it
 	Overdue bool      `json:"overdue"`
+
+	on time.Time
+}
+
+// BorrowView is from whom a piece is.
+type BorrowView struct {
+	From    string    `json:"from"`
+	Since   time.Time `json:"since"`
+	Due     string    `json:"due"`
+	Overdue bool      `json:"overdue"`
+	Deposit string    `json:"deposit"`
+	Missing []string  `json:"missing"` // of a case, when it came
+	Case    string    `json:"case"`    // the case in which it came, by id; it goes back with it
+
+	on time.Time
 }
 
 // ListView is all of the kit.
@@ -81,7 +108,7 @@ func (r *Room) items(ctx context.Context) ([]ItemView, error) {
 	if err != nil {
 		return out, err
 	}
-	notes, err := r.desk.Book.KitNotes(ctx)
+	notes, err := r.desk.Book.KitNotes(ctx, "")
 	if err != nil {
 		return out, err
 	}
@@ -97,9 +124,30 @@ func (r *Room) items(ctx context.Context) ([]ItemView, error) {
 				it.note(n, r.desk.Clock.Now())
 			}
 		}
+		it.check(r.desk.Clock.Now())
 		out = append(out, it)
 	}
+	together(out)
 	return out, nil
+}
+
+// together lets pieces that came in a case be where the case is.
+func together(items []ItemView) {
+	cases := map[string]*ItemView{}
+	for i := range items {
+		cases[items[i].ID] = &items[i]
+	}
+	for i := range items {
+		b := items[i].Borrow
+		if b == nil || cases[b.Case] == nil {
+			continue
+		}
+		if of := cases[b.Case]; of.Borrow != nil {
+			b.From, b.Due, b.on, b.Overdue = of.Borrow.From, of.Borrow.Due, of.Borrow.on, of.Borrow.Overdue
+		} else {
+			items[i].Gone, items[i].Borrow = of.Gone, nil
+		}
+	}
 }
 
 func (it *ItemView) note(n logbook.KitNote, now time.Time) {
@@ -108,18 +156,33 @@ func (it *ItemView) note(n logbook.KitNote, now time.Time) {
 	case terms.Lent:
 		var l loan
 		if json.Unmarshal(n.Value, &l) == nil {
-			it.Loan = &LoanView{To: l.To, Since: n.At, Due: l.Due, Overdue: now.After(l.Due.AddDate(0, 0, 1))}
+			it.Loan = &LoanView{To: l.To, Since: n.At, Due: dayOf(l.Due), Overdue: past(l.Due, now), on: l.Due}
 		}
 	case terms.Back:
 		it.Loan = nil
 	case terms.Retired:
 		it.Retired = true
+	case terms.Borrowed:
+		var b borrowing
+		if json.Unmarshal(n.Value, &b) == nil {
+			it.Gone, it.Borrow = false, &BorrowView{From: b.From, Since: n.At, Due: dayOf(b.Due), Overdue: b.Case == "" && past(b.Due, now), Deposit: b.Deposit, Missing: append([]string{}, b.Missing...), Case: b.Case, on: b.Due}
+		}
+	case terms.GivenBack:
+		it.Gone, it.Borrow = true, nil
+	case terms.Leaked:
+		it.jobs = leakedIn(it.jobs, n.Value)
+		it.Leaked, it.Suspect = len(it.jobs), len(it.jobs) >= leaksOfASuspect
+	case terms.ZeroCheck, terms.Compared, terms.Service:
+		it.done[n.Kind] = n
+	case terms.CheckDue:
+		it.every = nil                         // all of them stand in the latest
+		_ = json.Unmarshal(n.Value, &it.every) // of a later version: none is due
 	}
 }
 
 // item describes one piece.
 func item(r logbook.Kit) (ItemView, error) {
-	it := ItemView{ID: r.ID, Kind: r.Kind, Says: []string{}, Notes: []NoteView{}}
+	it := ItemView{ID: r.ID, Kind: r.Kind, Says: []string{}, Notes: []NoteView{}, Pieces: []string{}, Checks: []CheckView{}, Uses: r.Uses, since: r.At, done: map[terms.NoteKind]logbook.KitNote{}}
 	kPa := quantity.MustNamed("kPa", quantity.Pressure)
 	switch r.Kind {
 	case terms.GaugeKit:
@@ -166,6 +229,13 @@ func item(r logbook.Kit) (ItemView, error) {
 		if p.From != "" {
 			it.Says = append(it.Says, p.From)
 		}
+	case terms.CaseKit:
+		var c Case
+		if err := json.Unmarshal(r.Body, &c); err != nil {
+			return it, err
+		}
+		it.Name, it.Pieces = c.Name, c.Pieces
+		it.Says = append(it.Says, fmt.Sprintf("%d pieces", len(c.Pieces)))
 	default:
 		var f Piece
 		if err := json.Unmarshal(r.Body, &f); err != nil {

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"strings"
-	"time"
 
 	"idlehiss/core/quantity"
 	"idlehiss/core/runsheet"
@@ -25,6 +24,12 @@ type NewNote struct {
 	Shows  string         `json:"shows,omitempty" maxLength:"40" doc:"what a gauge shows with nothing on it"`
 	Beside []BesideText   `json:"beside,omitempty" maxItems:"12" doc:"the same pressures on this gauge and on a better one"`
 	With   string         `json:"with,omitempty" maxLength:"60" doc:"which better one"`
+
+	Deposit string         `json:"deposit,omitempty" maxLength:"40" doc:"what was left for what is borrowed"`
+	Missing []string       `json:"missing,omitempty" maxItems:"60" doc:"which pieces of a case were not there when it was given back"`
+	Of      terms.NoteKind `json:"of,omitempty" enum:"zero check,compared,service" doc:"which check is due again and again"`
+	Days    int            `json:"days,omitempty" minimum:"0" maximum:"3660" doc:"after so many days; 0: however long"`
+	Uses    int            `json:"uses,omitempty" minimum:"0" maximum:"10000" doc:"after so many holds; 0: however many"`
 }
 
 // BesideText is one pressure on two gauges, as typed.
@@ -61,7 +66,7 @@ func (r *Room) Note(ctx context.Context, kitID string, in NewNote) (desk.Receipt
 		if err != nil {
 			return desk.Receipt{}, err
 		}
-		return desk.Received(in.Write, kitID, "notes"), tx.AddKitNote(logbook.KitNote{Stamp: st, KitID: kitID, Kind: in.Kind, Sentence: sentence, Value: raw})
+		return desk.Received(in.Write, kitID, "notes"), tx.AddKitNote(logbook.KitNote{Stamp: st, KitID: kitID, Kind: in.Kind, Sentence: sentence, Value: raw, Uses: it.Uses})
 	})
 	if ran && err == nil {
 		r.desk.Tell(desk.BenchNews, desk.Changed{ID: kitID, Changed: []string{"notes"}})
@@ -123,23 +128,35 @@ func (r *Room) noteOn(shelf *Shelf, list ListView, it *ItemView, in NewNote) (st
 		if text == "" {
 			return "", nil, desk.Refuse("text", "type who has it")
 		}
-		due, err := time.Parse(time.DateOnly, in.Due)
+		due, err := r.day(in.Due)
 		if err != nil {
-			return "", nil, desk.Refuse("due", "type the day on which it is due back, such as %s", r.desk.Clock.Now().AddDate(0, 0, 7).Format(time.DateOnly))
+			return "", nil, err
 		}
-		return fmt.Sprintf("Lent to %s, due back on %s.", text, due.Format("2 January 2006")), loan{text, due}, nil
+		return fmt.Sprintf("Lent to %s, due back on %s.", text, dayOf(due)), loan{text, due}, nil
 	case terms.Back:
 		if it.Loan == nil {
 			return "", nil, desk.Conflicts("%s is not out on loan", it.Name)
 		}
 		return strings.TrimSpace("Returned from " + it.Loan.To + ". " + text), nil, nil
+	case terms.Borrowed:
+		if it.Borrow != nil || it.Loan != nil {
+			return "", nil, desk.Conflicts("%s is borrowed already, or out on loan", it.Name)
+		}
+		says, b, err := r.borrowed(in.Text, in.Due, in.Deposit)
+		return says, b, err
+	case terms.GivenBack:
+		return it.givenBack(in, list.Items)
+	case terms.CheckDue:
+		return it.checkDue(in)
+	case terms.Leaked:
+		return "", nil, desk.Refuse("kind", "where a joint leaked is noted on the job's sheet, at the part")
 	case terms.Retired:
 		if it.OnHold != "" {
 			return "", nil, desk.Conflicts("%s is on the hold of %s now", it.Name, it.OnHold)
 		}
 		left := 0
 		for _, o := range list.Items {
-			if o.Kind == it.Kind && !o.Retired && o.ID != it.ID {
+			if o.Kind == it.Kind && !o.Retired && !o.Gone && o.ID != it.ID {
 				left++
 			}
 		}
@@ -153,17 +170,11 @@ func (r *Room) noteOn(shelf *Shelf, list ListView, it *ItemView, in NewNote) (st
 	return text, nil, nil
 }
 
-// Loans writes what is out on loan as calendar entries.
+// Loans writes what is out on loan, and what is borrowed, as calendar entries.
 func (r *Room) Loans(ctx context.Context, w io.Writer) error {
 	list, err := r.List(ctx)
 	if err != nil {
 		return err
 	}
-	var due []sheets.Due
-	for _, it := range list.Items {
-		if l := it.Loan; l != nil {
-			due = append(due, sheets.Due{ID: "loan-" + it.ID, Summary: fmt.Sprintf("%s is due back from %s", it.Name, l.To), Details: strings.Join(it.Says, "; "), On: l.Due, Changed: l.Since})
-		}
-	}
-	return sheets.Calendar(w, due)
+	return sheets.Calendar(w, Calendar(list.Items))
 }

@@ -19,6 +19,8 @@ type PieceView struct {
 	Sized  bool          `json:"-"`      // and known to go on it
 	On     bool          `json:"on"`     // it is on this rig
 	Away   string        `json:"away"`   // lent to; empty: it is here
+	Leaked int           `json:"leaked"` // jobs in which its joint leaked
+	Doubt  bool          `json:"doubt"`  // so many that it is a suspect by itself
 	Busy   string        `json:"busy"`   // the machine of another job on which it is under pressure now
 }
 
@@ -27,10 +29,10 @@ type PieceView struct {
 func (s *Shelf) Suiting(neck runsheet.Neck, takes []terms.Fitting, on []string, busy map[string]string) []PieceView {
 	var suit, others []PieceView
 	for _, p := range s.Pieces {
-		if s.retired[p.ID] {
+		if s.out(p.ID) {
 			continue
 		}
-		v := PieceView{ID: p.ID, Kind: p.Kind, Name: p.Name, Fits: p.Note, Suits: p.FitsAny(takes), On: slices.Contains(on, p.ID), Away: s.away[p.ID], Busy: busy[p.ID]}
+		v := PieceView{ID: p.ID, Kind: p.Kind, Name: p.Name, Fits: p.Note, Suits: p.FitsAny(takes), On: slices.Contains(on, p.ID), Away: s.away[p.ID], Leaked: len(p.leaked), Doubt: len(p.leaked) >= leaksOfASuspect, Busy: busy[p.ID]}
 		if p.RatingPa > 0 {
 			v.Rating = runsheet.TwoUnits(p.RatingPa)
 		}

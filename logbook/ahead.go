@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"fmt"
 	"iter"
 	"strings"
 )
@@ -98,17 +97,12 @@ func (b *Book) takeBackAll(ctx context.Context) error {
 // aheadIn lists the holds that readings are ahead of.
 func aheadIn(ctx context.Context, from queryer) ([]string, error) {
 	rows, err := from.QueryContext(ctx, "SELECT name FROM setting WHERE name LIKE ?", aheadOf+"%")
-	if err != nil {
-		return nil, fmt.Errorf("what is ahead of holds: %w", err)
-	}
-	defer rows.Close()
 	var out []string
-	for rows.Next() {
-		var name string
-		if err := rows.Scan(&name); err != nil {
-			return nil, err
-		}
+	var name string
+	err = eachRow(rows, err, func() error {
+		err := rows.Scan(&name)
 		out = append(out, strings.TrimPrefix(name, aheadOf))
-	}
-	return out, rows.Err()
+		return err
+	})
+	return out, err
 }

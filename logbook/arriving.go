@@ -72,12 +72,8 @@ func (t *Tx) settle() error {
 	if err := t.addReadings(all...); err != nil {
 		return err
 	}
-	for _, r := range all {
-		if r.Struck != "" {
-			if err := t.exec("UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ?", r.Struck, r.HoldID, r.Gauge, r.Seq); err != nil {
-				return err
-			}
-		}
+	if err := t.keepStruck(all); err != nil {
+		return err
 	}
 	return t.exec("DELETE FROM arriving")
 }

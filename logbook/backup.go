@@ -79,20 +79,15 @@ func unsound(ctx context.Context, db *sql.DB) (what string, err error) {
 		{"SELECT hold_id, body FROM packed", "packed readings", func(_ string, body []byte) bool { return trace.SoundPack(body) }},
 	} {
 		rows, err := db.QueryContext(ctx, x.query)
-		if err != nil {
-			return "", err
-		}
-		for rows.Next() {
-			var key string
-			var body sql.RawBytes
-			if err = rows.Scan(&key, &body); err == nil && !x.sound(key, body) {
+		var key string
+		var body sql.RawBytes
+		if err := eachRow(rows, err, func() error {
+			err := rows.Scan(&key, &body)
+			if err == nil && what == "" && !x.sound(key, body) {
 				what = x.says + ", " + key
 			}
-			if err != nil || what != "" {
-				break
-			}
-		}
-		if err := errors.Join(err, rows.Err(), rows.Close()); err != nil || what != "" {
+			return err
+		}); err != nil || what != "" {
 			return what, err
 		}
 	}

@@ -318,9 +318,18 @@ func texts(list []string) (out []any) {
 }
 
 func (t *Tx) exec(query string, args ...any) error {
-	t.wrote = true
-	_, err := t.tx.ExecContext(t.ctx, query, args...)
+	_, err := t.changed(query, args...)
 	return err
+}
+
+// changed is exec with how many rows it changed.
+func (t *Tx) changed(query string, args ...any) (int64, error) {
+	t.wrote = true
+	res, err := t.tx.ExecContext(t.ctx, query, args...)
+	if err != nil {
+		return 0, err
+	}
+	return res.RowsAffected()
 }
 
 // mark marks a place in a transaction, to which it goes back or not.
@@ -338,19 +347,14 @@ func (b *Book) Setting(ctx context.Context, name string) (string, error) {
 // Settings reads several named values at once; one that is not there is "".
 func (b *Book) Settings(ctx context.Context, names ...string) (map[string]string, error) {
 	rows, err := b.db.QueryContext(ctx, "SELECT name, value FROM setting WHERE name IN ("+places(names)+")", texts(names)...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[string]string{}
-	for rows.Next() {
-		var name, value string
-		if err := rows.Scan(&name, &value); err != nil {
-			return nil, err
-		}
+	var name, value string
+	err = eachRow(rows, err, func() error {
+		err := rows.Scan(&name, &value)
 		out[name] = value
-	}
-	return out, rows.Err()
+		return err
+	})
+	return out, err
 }
 
 // SetSetting keeps a named value.
@@ -367,14 +371,6 @@ func microOrNull(t *time.Time) any {
 		return nil
 	}
 	return micro(*t)
-}
-
-func momentOrNil(us sql.NullInt64) *time.Time {
-	if !us.Valid {
-		return nil
-	}
-	m := moment(us.Int64)
-	return &m
 }
 
 // ErrNotFound is wrapped when an id names nothing.

@@ -15,18 +15,13 @@ import (
 // and kept as data.
 var carryFits = goose.NewGoMigration(4, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
 	rows, err := tx.QueryContext(ctx, "SELECT id, body FROM kit WHERE kind IN ('adapter', 'plug')")
-	if err != nil {
-		return err
-	}
 	bodies := map[string]string{}
-	for rows.Next() {
-		var id, body string
-		if err := rows.Scan(&id, &body); err != nil {
-			return err
-		}
+	var id, body string
+	if err := eachRow(rows, err, func() error {
+		err := rows.Scan(&id, &body)
 		bodies[id] = body
-	}
-	if err := rows.Err(); err != nil {
+		return err
+	}); err != nil {
 		return err
 	}
 	for id, body := range bodies {

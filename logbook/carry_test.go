@@ -27,6 +27,8 @@ func TestABookOfVersion2KeepsEveryRow(t *testing.T) {
 		// Out of which job it was begun is new; nobody had said so.
 		"job":     "SELECT j.id, at, by, device, machine_id, complaint, s.body AS snapshot, s.hash AS snapshot_hash, state, ended_at, call, loss_ml_h, found, simulated FROM job j JOIN snapshot s ON s.id = j.snapshot_id WHERE begun_from = '' ORDER BY j.id",
 		"machine": "SELECT id, at, by, device, name, note FROM machine",
+		// How often a piece had been used was not counted then.
+		"kit_note": "SELECT id, at, by, device, kit_id, kind, sentence, value FROM kit_note",
 		// So are a snapshot that several jobs began with, and the words that a job is found by.
 		"job_words": "SELECT id AS job_id, words FROM job ORDER BY id",
 		// What an adapter fits was added to its body; all that was there stays.
@@ -197,6 +199,7 @@ func TestABookOfVersion9KeepsEveryRow(t *testing.T) {
 	closeAll(t)
 	after := dump(t, folder, map[string]string{
 		"machine":   "SELECT id, at, by, device, name, note FROM machine",
+		"kit_note":  "SELECT id, at, by, device, kit_id, kind, sentence, value FROM kit_note",
 		"device":    "SELECT id, name, token, since, seen, out_at FROM device",
 		"job":       "SELECT j.id, at, by, device, machine_id, complaint, s.body AS snapshot, s.hash AS snapshot_hash, state, ended_at, call, loss_ml_h, found, simulated, begun_from FROM job j JOIN snapshot s ON s.id = j.snapshot_id ORDER BY j.rowid",
 		"job_words": "SELECT id AS job_id, words FROM job ORDER BY id",

@@ -122,16 +122,13 @@ func Check(ctx context.Context, path string) (Report, error) {
 // each adds a fault for every row of which something is to be said.
 func (r *Report) each(ctx context.Context, db *sql.DB, into *[]Fault, of, query string, says func(*sql.Rows) (of, says string, err error), args ...any) {
 	rows, err := db.QueryContext(ctx, query, args...)
-	if err == nil {
-		defer rows.Close()
-		for rows.Next() && err == nil {
-			var of, said string
-			if of, said, err = says(rows); said != "" && len(*into) < mostFaults {
-				*into = append(*into, Fault{of, strings.Join(strings.Fields(said), " ")})
-			}
+	err = eachRow(rows, err, func() error {
+		of, said, err := says(rows)
+		if said != "" && len(*into) < mostFaults {
+			*into = append(*into, Fault{of, strings.Join(strings.Fields(said), " ")})
 		}
-		err = errors.Join(err, rows.Err())
-	}
+		return err
+	})
 	if err != nil && len(*into) < mostFaults {
 		*into = append(*into, Fault{of, err.Error()})
 	}
@@ -220,23 +217,18 @@ func (r *Report) holds(ctx context.Context, db *sql.DB) {
 // tablesOf lists what a book keeps, what belongs to another table after it. What is made of other rows is made again.
 func tablesOf(ctx context.Context, db *sql.DB) ([]string, error) {
 	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY rowid")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	first := []string{"machine", "snapshot", "job", "hold", "kit"} // named by others
 	var out []string
 	have := map[string]bool{}
-	for rows.Next() {
-		var name string
-		if err := rows.Scan(&name); err != nil {
-			return nil, err
-		}
+	var name string
+	err = eachRow(rows, err, func() error {
+		err := rows.Scan(&name)
 		have[name] = true
 		if !strings.HasPrefix(name, "job_words") && name != "packed" && !strings.HasPrefix(name, "goose_") {
 			out = append(out, name)
 		}
-	}
+		return err
+	})
 	var sorted []string
 	for _, name := range first {
 		if have[name] {
@@ -248,7 +240,7 @@ func tablesOf(ctx context.Context, db *sql.DB) ([]string, error) {
 			sorted = append(sorted, name)
 		}
 	}
-	return sorted, rows.Err()
+	return sorted, err
 }
 
 // quoted is a name inside a statement.
@@ -270,11 +262,11 @@ func readThrough(ctx context.Context, db *sql.DB, query string, each func([]any)
 	for i := range values {
 		into[i] = &values[i]
 	}
-	for rows.Next() {
-		if err := rows.Scan(into...); err != nil {
-			return err
+	return eachRow(rows, nil, func() error {
+		err := rows.Scan(into...)
+		if err == nil {
+			each(values)
 		}
-		each(values)
-	}
-	return rows.Err()
+		return err
+	})
 }

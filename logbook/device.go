@@ -2,7 +2,6 @@ package logbook
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -49,12 +48,7 @@ func (t *Tx) SignOutRole(role terms.Role, at time.Time) error {
 }
 
 func (t *Tx) signOut(at time.Time, which, id string) error {
-	t.wrote = true
-	res, err := t.tx.ExecContext(t.ctx, "UPDATE device SET out_at = ?1 WHERE "+which+" AND out_at IS NULL", micro(at), id)
-	if err != nil {
-		return err
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 && id != "" {
+	if n, err := t.changed("UPDATE device SET out_at = ?1 WHERE "+which+" AND out_at IS NULL", micro(at), id); err != nil || n == 0 && id != "" {
 		return errors.Join(err, fmt.Errorf("there is no device %s that is signed in (%w)", id, ErrNotFound))
 	}
 	return nil
@@ -73,13 +67,7 @@ func (t *Tx) NamePerson(id, person string) error {
 // DeviceOf finds a signed-in device by the hash of its token.
 func (b *Book) DeviceOf(ctx context.Context, token []byte) (Device, error) {
 	ds, err := b.devices(ctx, "WHERE token = ? AND out_at IS NULL", token)
-	if err == nil && len(ds) == 0 {
-		err = sql.ErrNoRows
-	}
-	if err != nil {
-		return Device{}, missing("device", "with this token", err)
-	}
-	return ds[0], nil
+	return only(ds, "device", "with this token", err)
 }
 
 // Devices lists those that are signed in, latest first.
@@ -90,13 +78,12 @@ func (b *Book) Devices(ctx context.Context) ([]Device, error) {
 func (b *Book) devices(ctx context.Context, where string, args ...any) ([]Device, error) {
 	rows, err := b.db.QueryContext(ctx, "SELECT since, id, name, role, person, gauges, seen, until, out_at FROM device "+where, args...)
 	var seen int64
-	var until, out sql.NullInt64
 	var gauges string
 	var bad error
 	ds, err := collect(rows, err, func(d *Device, since *int64) []any {
-		return []any{since, &d.ID, &d.Name, &d.Role, &d.Person, &gauges, &seen, &until, &out}
+		return []any{since, &d.ID, &d.Name, &d.Role, &d.Person, &gauges, &seen, maybe{&d.Until}, maybe{&d.OutAt}}
 	}, func(d *Device, since int64) {
-		d.Since, d.Seen, d.Until, d.OutAt = moment(since), moment(seen), momentOrNil(until), momentOrNil(out)
+		d.Since, d.Seen = moment(since), moment(seen)
 		bad = errors.Join(bad, json.Unmarshal([]byte(gauges), &d.Gauges))
 	})
 	return ds, errors.Join(err, bad)

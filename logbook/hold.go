@@ -2,7 +2,6 @@ package logbook
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"fmt"
 	"time"
@@ -96,39 +95,20 @@ const holdColumns = "id, at, by, device, job_id, purpose, under, warmth, engine,
 
 func holdsFrom(ctx context.Context, from queryer, where string, args ...any) ([]Hold, error) {
 	rows, err := from.QueryContext(ctx, "SELECT "+holdColumns+" FROM hold "+where, args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := []Hold{}
-	for rows.Next() {
-		var h Hold
-		var at int64
-		var rig, digest string
+	return collect(rows, err, func(h *Hold, at *int64) []any {
 		c := &h.Condition
-		var isolated, ended sql.NullInt64
-		if err := rows.Scan(&h.ID, &at, &h.By, &h.Device, &h.JobID, &h.Purpose, &c.Under, &c.Warmth, &c.Engine, &c.Note, &h.Chamber, &rig, &h.State, &isolated, &ended, &h.LaidBy, &h.Simulated, &digest); err != nil {
-			return nil, err
+		return []any{&h.ID, at, &h.By, &h.Device, &h.JobID, &h.Purpose, &c.Under, &c.Warmth, &c.Engine, &c.Note, &h.Chamber, (*[]byte)(&h.Rig), &h.State, maybe{&h.IsolatedAt}, maybe{&h.EndedAt}, &h.LaidBy, &h.Simulated, (*[]byte)(&h.Digest)}
+	}, func(h *Hold, at int64) {
+		if h.At = moment(at); len(h.Digest) == 0 {
+			h.Digest = nil
 		}
-		h.At, h.IsolatedAt, h.EndedAt, h.Rig = moment(at), momentOrNil(isolated), momentOrNil(ended), json.RawMessage(rig)
-		if digest != "" {
-			h.Digest = json.RawMessage(digest)
-		}
-		out = append(out, h)
-	}
-	return out, rows.Err()
+	})
 }
 
 // Hold reads one.
 func (b *Book) Hold(ctx context.Context, id string) (Hold, error) {
 	hs, err := holdsFrom(ctx, b.db, "WHERE id = ?", id)
-	if err == nil && len(hs) == 0 {
-		err = sql.ErrNoRows
-	}
-	if err != nil {
-		return Hold{}, missing("hold", id, err)
-	}
-	return hs[0], nil
+	return only(hs, "hold", id, err)
 }
 
 // RunningHolds reads all that have not ended, in order of start.
@@ -178,14 +158,9 @@ func (t *Tx) addReadings(rs ...Reading) error {
 // Strike marks a reading as not to be used, with the reason, or without one to be used again. It stays in
 // the book.
 func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
-	t.wrote = true
 	changed := int64(0)
 	for _, where := range []string{"UPDATE reading SET struck", "UPDATE arriving SET struck"} {
-		res, err := t.tx.ExecContext(t.ctx, where+" = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)
-		if err != nil {
-			return err
-		}
-		n, err := res.RowsAffected()
+		n, err := t.changed(where+" = ? WHERE hold_id = ? AND gauge = ? AND seq = ? AND (struck = '') <> (? = '')", reason, holdID, gauge, seq, reason)
 		if err != nil {
 			return err
 		}
@@ -193,6 +168,18 @@ func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
 	}
 	if changed == 0 {
 		return fmt.Errorf("there is no reading %d of gauge %d to change so (%w)", seq, gauge, ErrNotFound)
+	}
+	return nil
+}
+
+// keepStruck puts readings that are taken over to being struck out, where they are.
+func (t *Tx) keepStruck(rs []Reading) error {
+	for _, r := range rs {
+		if r.Struck != "" {
+			if err := t.exec("UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ?", r.Struck, r.HoldID, r.Gauge, r.Seq); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
 }

@@ -6,20 +6,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 	"time"
 
 	"idlehiss/core/terms"
 )
-
-// Machine stands on the bench or the rails; it lasts for ever.
-type Machine struct {
-	Stamp
-	Name string `json:"name"`
-	Note string `json:"note"`
-}
 
 // Job is one complaint or routine on one machine.
 type Job struct {
@@ -39,6 +31,7 @@ type Job struct {
 	Simulated bool            `json:"simulated"`
 	From      string          `json:"begun_from"` // the job out of which it was begun; empty: none
 	Place     int64           `json:"-"`          // in the order of time
+	Hands     string          `json:"hands"`      // whose it is to do
 }
 
 // Fact is a sentence with value, source and time; superseded, never edited.
@@ -95,51 +88,60 @@ type Observation struct {
 	Note       string      `json:"note"`
 }
 
-// MachineNamed finds a machine by name, or makes it under the given stamp.
-func (t *Tx) MachineNamed(s Stamp, name string) (Machine, error) {
-	var m Machine
-	var at int64
-	err := t.tx.QueryRowContext(t.ctx, "SELECT id, at, by, device, name, note FROM machine WHERE name = ?", name).Scan(&m.ID, &at, &m.By, &m.Device, &m.Name, &m.Note)
-	if err == nil {
-		m.At = moment(at)
-		return m, nil
-	}
-	if err != sql.ErrNoRows {
-		return m, err
-	}
-	m = Machine{Stamp: s, Name: name}
-	return m, t.exec("INSERT INTO machine(id, at, by, device, name, note) VALUES (?,?,?,?,?,?)", s.ID, micro(s.At), s.By, s.Device, name, "")
-}
-
-// Machines lists names that begin or contain the words, latest used first.
-func (b *Book) Machines(ctx context.Context, like string, most int) ([]Machine, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT id, at, by, device, name, note FROM machine WHERE name LIKE ? ESCAPE '\' ORDER BY used DESC LIMIT ?`, "%"+likeEscape(like)+"%", most)
-	return collect(rows, err, func(m *Machine, at *int64) []any {
-		return []any{&m.ID, at, &m.By, &m.Device, &m.Name, &m.Note}
-	}, func(m *Machine, at int64) { m.At = moment(at) })
-}
-
-func likeEscape(s string) string {
-	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
-}
-
-// collect reads rows whose second column is a time.
+// collect reads rows of which one column is a time.
 func collect[T any](rows *sql.Rows, err error, into func(*T, *int64) []any, done func(*T, int64)) ([]T, error) {
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := []T{}
-	for rows.Next() {
+	err = eachRow(rows, err, func() error {
 		var v T
 		var at int64
 		if err := rows.Scan(into(&v, &at)...); err != nil {
-			return nil, err
+			return err
 		}
 		done(&v, at)
 		out = append(out, v)
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
-	return out, rows.Err()
+	return out, nil
+}
+
+// eachRow goes through the rows of a query.
+func eachRow(rows *sql.Rows, err error, scan func() error) error {
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := scan(); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// maybe takes a moment that may not have been yet.
+type maybe struct{ at **time.Time }
+
+// Scan reads microseconds, or nothing.
+func (m maybe) Scan(v any) error {
+	if us, ok := v.(int64); ok {
+		t := moment(us)
+		*m.at = &t
+	}
+	return nil
+}
+
+// only is the one row that was found.
+func only[T any](found []T, what, id string, err error) (T, error) {
+	if err == nil && len(found) == 0 {
+		err = sql.ErrNoRows
+	}
+	if err != nil {
+		return *new(T), missing(what, id, err)
+	}
+	return found[0], nil
 }
 
 // AddJob begins a job. A snapshot that is in the book already is not kept again. Its place is that of its moment,
@@ -154,8 +156,9 @@ func (t *Tx) AddJob(j Job) error {
 	if err != nil {
 		return err
 	}
-	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot_id, place, state, simulated, begun_from)
-		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, coalesce((SELECT max(place) + 1 FROM job WHERE place >= 1000 * ?2 AND place < 1000 * (?2 + 1)), 1000 * ?2), 'open', ?8, ?9)`,
+	if err := t.exec(`INSERT INTO job(id, at, by, device, machine_id, complaint, snapshot_id, place, state, simulated, begun_from, hands, family)
+		VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, coalesce((SELECT max(place) + 1 FROM job WHERE place >= 1000 * ?2 AND place < 1000 * (?2 + 1)), 1000 * ?2), 'open', ?8, ?9, ?3,
+			coalesce((SELECT CASE WHEN json_valid(s.body) THEN json_extract(s.body, '$.circuit.family') END FROM snapshot s WHERE s.id = ?7), ''))`,
 		j.ID, micro(j.At), j.By, j.Device, j.MachineID, j.Complaint, kept, j.Simulated, j.From); err != nil {
 		return err
 	}
@@ -188,6 +191,11 @@ func (t *Tx) SetMend(jobID string, mend terms.Proof) error {
 	return t.exec("UPDATE job SET mend = ? WHERE id = ?", mend, jobID)
 }
 
+// SetHands keeps whose it is to do.
+func (t *Tx) SetHands(jobID, person string) error {
+	return t.exec("UPDATE job SET hands = ? WHERE id = ?", person, jobID)
+}
+
 // MarkSimulated marks a job as simulated, for ever.
 func (t *Tx) MarkSimulated(jobID string) error {
 	return t.exec("UPDATE job SET simulated = 1 WHERE id = ?", jobID)
@@ -198,22 +206,16 @@ func (t *Tx) EndJob(jobID string, state terms.JobState, at time.Time) error {
 	return t.exec("UPDATE job SET state = ?, ended_at = ? WHERE id = ? AND state = 'open'", state, micro(at), jobID)
 }
 
-const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, coalesce(s.hash, ''), j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.owner, j.mend, j.simulated, j.begun_from, j.place`
+const jobColumns = `j.id, j.at, j.by, j.device, j.machine_id, m.name, j.complaint, coalesce(s.hash, ''), j.state, j.ended_at, j.call, j.loss_ml_h, j.found, j.owner, j.mend, j.simulated, j.begun_from, j.place, j.hands`
 
 const jobJoined = " FROM job j JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id "
 
-func scanJob(row interface{ Scan(...any) error }) (Job, error) {
-	var j Job
-	var at int64
-	var ended sql.NullInt64
-	var loss sql.NullFloat64
-	err := row.Scan(&j.ID, &at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &j.Hash, &j.State, &ended, &j.Call, &loss, &j.Found, &j.Owner, &j.Mend, &j.Simulated, &j.From, &j.Place)
-	j.At, j.EndedAt = moment(at), momentOrNil(ended)
-	if loss.Valid {
-		j.LossMLH = &loss.Float64
-	}
-	return j, err
+// from are where a row's columns go, and done sets its moment.
+func (j *Job) from(at *int64) []any {
+	return []any{&j.ID, at, &j.By, &j.Device, &j.MachineID, &j.Machine, &j.Complaint, &j.Hash, &j.State, maybe{&j.EndedAt}, &j.Call, &j.LossMLH, &j.Found, &j.Owner, &j.Mend, &j.Simulated, &j.From, &j.Place, &j.Hands}
 }
+
+func (j *Job) done(at int64) { j.At = moment(at) }
 
 // Job reads one.
 func (b *Book) Job(ctx context.Context, id string) (Job, error) { return jobFrom(ctx, b.db, id) }
@@ -222,8 +224,9 @@ func (b *Book) Job(ctx context.Context, id string) (Job, error) { return jobFrom
 func (t *Tx) Job(id string) (Job, error) { return jobFrom(t.ctx, t.tx, id) }
 
 func jobFrom(ctx context.Context, from queryer, id string) (Job, error) {
-	j, err := scanJob(from.QueryRowContext(ctx, "SELECT "+jobColumns+jobJoined+"WHERE j.id = ?", id))
-	return j, missing("job", id, err)
+	rows, err := from.QueryContext(ctx, "SELECT "+jobColumns+jobJoined+"WHERE j.id = ?", id)
+	js, err := collect(rows, err, (*Job).from, (*Job).done)
+	return only(js, "job", id, err)
 }
 
 // Snapshot reads what a job keeps of circuit and schools.
@@ -242,17 +245,6 @@ func snapshotFrom(ctx context.Context, from queryer, jobID string) (json.RawMess
 	return body, missing("snapshot of the job", jobID, err)
 }
 
-// Open reads the jobs that are open, latest first.
-func (b *Book) Open(ctx context.Context, most int) ([]Job, error) {
-	return b.jobs(ctx, "WHERE j.state = 'open' ORDER BY j.place DESC LIMIT ?", most)
-}
-
-// Due reads the open jobs that are to be looked at again, soonest first by the index of those looks.
-func (b *Book) Due(ctx context.Context, most int) ([]Job, error) {
-	return b.jobs(ctx, `WHERE j.id IN (SELECT f.job_id FROM fact f CROSS JOIN job o ON o.id = f.job_id WHERE f.subject = 'remind' AND f.superseded_by IS NULL
-		AND json_extract(f.value, '$.due') > '0002' AND o.state = 'open' ORDER BY json_extract(f.value, '$.due') LIMIT ?)`, most)
-}
-
 // JobsOf reads the latest on a machine, latest first.
 func (b *Book) JobsOf(ctx context.Context, machineID string, most int) ([]Job, error) {
 	return b.jobs(ctx, "WHERE j.machine_id = ? ORDER BY j.place DESC LIMIT ?", machineID, most)
@@ -268,45 +260,9 @@ func (b *Book) Beside(ctx context.Context, j Job) ([]Job, error) {
 	return append(from, begun...), err
 }
 
-// Newest is after every place, for whoever begins to read.
-const Newest = math.MaxInt64
-
-// Search finds jobs whose machine, complaint, findings or call carry all the words, the last one perhaps unfinished;
-// no words find all. It gives the latest of those before a place, latest first.
-func (b *Book) Search(ctx context.Context, words string, before int64, most int) ([]Job, error) {
-	var terms []string
-	for _, w := range strings.Fields(words) {
-		terms = append(terms, `"`+strings.ReplaceAll(w, `"`, `""`)+`"*`)
-	}
-	if len(terms) == 0 {
-		return b.jobs(ctx, "WHERE j.place < ? ORDER BY j.place DESC LIMIT ?", before, most)
-	}
-	// The index gives them in their order, and is asked for no more than are shown.
-	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+` FROM
-		(SELECT rowid AS place FROM job_words WHERE job_words MATCH ? AND rowid < ? ORDER BY rowid DESC LIMIT ?) w CROSS JOIN job j ON j.place = w.place
-		JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id`, strings.Join(terms, " "), before, most)
-	return scanJobs(rows, err)
-}
-
 func (b *Book) jobs(ctx context.Context, where string, args ...any) ([]Job, error) {
 	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+jobJoined+where, args...)
-	return scanJobs(rows, err)
-}
-
-func scanJobs(rows *sql.Rows, err error) ([]Job, error) {
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := []Job{}
-	for rows.Next() {
-		j, err := scanJob(rows)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, j)
-	}
-	return out, rows.Err()
+	return collect(rows, err, (*Job).from, (*Job).done)
 }
 
 // AddFact takes down a fact; the standing one on the same subject is superseded.

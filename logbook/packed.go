@@ -3,6 +3,7 @@ package logbook
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"iter"
 
@@ -50,21 +51,17 @@ func readingsFrom(ctx context.Context, from queryer, holdID string, after, befor
 	return func(yield func(Reading, error) bool) {
 		rows, err := from.QueryContext(ctx, `SELECT gauge, seq, at, value, unit, how, by, device, struck FROM reading
 			WHERE hold_id = ? AND (gauge, seq) > (?, ?) AND (gauge, seq) < (?, ?) ORDER BY gauge, seq`, holdID, after.gauge, after.seq, before.gauge, before.seq)
-		if err != nil {
-			yield(Reading{}, err)
-			return
-		}
-		defer rows.Close()
 		r, at := Reading{HoldID: holdID}, int64(0)
 		into := []any{&r.Gauge, &r.Seq, &at, &r.Value, &r.Unit, &r.How, &r.By, &r.Device, &r.Struck}
-		for rows.Next() {
+		enough := errors.New("enough")
+		err = eachRow(rows, err, func() error {
 			err := rows.Scan(into...)
-			r.At = moment(at)
-			if !yield(r, err) || err != nil {
-				return
+			if r.At = moment(at); err == nil && !yield(r, nil) {
+				return enough
 			}
-		}
-		if err := rows.Err(); err != nil {
+			return err
+		})
+		if err != nil && err != enough {
 			yield(Reading{}, err)
 		}
 	}

@@ -1,10 +1,6 @@
 package logbook
 
-import (
-	"context"
-	"database/sql"
-	"errors"
-)
+import "context"
 
 // Photo is a picture of a place, kept in the book itself so that a backup stays one file.
 type Photo struct {
@@ -22,11 +18,9 @@ func (t *Tx) AddPhoto(p Photo) error {
 
 // Photo reads one, picture and all.
 func (b *Book) Photo(ctx context.Context, id string) (Photo, error) {
-	p, at := Photo{Stamp: Stamp{ID: id}}, int64(0)
-	err := b.db.QueryRowContext(ctx, "SELECT at, by, device, job_id, part, note, jpeg FROM photo WHERE id = ?", id).Scan(&at, &p.By, &p.Device, &p.JobID, &p.Part, &p.Note, &p.JPEG)
-	if errors.Is(err, sql.ErrNoRows) {
-		err = ErrNotFound
-	}
-	p.At = moment(at)
-	return p, err
+	rows, err := b.db.QueryContext(ctx, "SELECT id, at, by, device, job_id, part, note, jpeg FROM photo WHERE id = ?", id)
+	ps, err := collect(rows, err, func(p *Photo, at *int64) []any {
+		return []any{&p.ID, at, &p.By, &p.Device, &p.JobID, &p.Part, &p.Note, &p.JPEG}
+	}, func(p *Photo, at int64) { p.At = moment(at) })
+	return only(ps, "photo", id, err)
 }

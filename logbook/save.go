@@ -128,21 +128,14 @@ func pour(ctx context.Context, from, into *sql.DB, tables []string) ([]Saved, er
 // columnsOf are a table's columns, and what it is sorted by on the disk.
 func columnsOf(ctx context.Context, tx *sql.Tx, table string) (columns, key []string, err error) {
 	rows, err := tx.QueryContext(ctx, "SELECT name, pk FROM pragma_table_info(?)", table)
-	if err != nil {
-		return nil, nil, err
-	}
-	defer rows.Close()
 	keys := map[int]string{}
-	for rows.Next() {
-		var name string
-		var pk int
-		if err := rows.Scan(&name, &pk); err != nil {
-			return nil, nil, err
-		}
-		columns = append(columns, quoted(name))
-		keys[pk] = quoted(name)
-	}
-	if err := rows.Err(); err != nil {
+	var name string
+	var pk int
+	if err := eachRow(rows, err, func() error {
+		err := rows.Scan(&name, &pk)
+		columns, keys[pk] = append(columns, quoted(name)), quoted(name)
+		return err
+	}); err != nil {
 		return nil, nil, err
 	}
 	var bare bool
@@ -162,23 +155,17 @@ func columnsOf(ctx context.Context, tx *sql.Tx, table string) (columns, key []st
 func dropOrphans(ctx context.Context, tx *sql.Tx, table string) (int, error) {
 	rows, err := tx.QueryContext(ctx, `SELECT k."from", k."table", coalesce(k."to", 'id'), c."notnull"
 		FROM pragma_foreign_key_list(?1) k JOIN pragma_table_info(?1) c ON c.name = k."from"`, table)
-	if err != nil {
-		return 0, err
-	}
 	type link struct {
 		from, parent, to string
 		must             bool
 	}
 	var links []link
-	for rows.Next() {
+	if err := eachRow(rows, err, func() error {
 		var l link
-		if err := rows.Scan(&l.from, &l.parent, &l.to, &l.must); err != nil {
-			rows.Close()
-			return 0, err
-		}
+		err := rows.Scan(&l.from, &l.parent, &l.to, &l.must)
 		links = append(links, l)
-	}
-	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return err
+	}); err != nil {
 		return 0, err
 	}
 	dropped := 0

@@ -2,7 +2,6 @@ package logbook
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 
@@ -111,25 +110,12 @@ func (b *Book) JobIDs(ctx context.Context, machine string) ([]string, error) {
 
 // Machine reads one by its id.
 func (b *Book) Machine(ctx context.Context, id string) (Machine, error) {
-	return machineFrom(b.db.QueryRowContext(ctx, "SELECT id, at, by, device, name, note FROM machine WHERE id = ?", id), id)
-}
-
-// MachineCalled reads one by its name.
-func (b *Book) MachineCalled(ctx context.Context, name string) (Machine, error) {
-	return machineFrom(b.db.QueryRowContext(ctx, "SELECT id, at, by, device, name, note FROM machine WHERE name = ?", name), name)
-}
-
-func machineFrom(row *sql.Row, id string) (Machine, error) {
-	var m Machine
-	var at int64
-	err := row.Scan(&m.ID, &at, &m.By, &m.Device, &m.Name, &m.Note)
-	m.At = moment(at)
-	return m, missing("machine", id, err)
+	return machineFrom(ctx, b.db, "id", id)
 }
 
 // AddMachine takes one over as it is.
 func (t *Tx) AddMachine(m Machine) error {
-	return t.exec("INSERT INTO machine(id, at, by, device, name, note) VALUES (?,?,?,?,?,?)", m.ID, micro(m.At), m.By, m.Device, m.Name, m.Note)
+	return t.exec("INSERT INTO machine(id, at, by, device, name, note, part_of, place_in) VALUES (?,?,?,?,?,?,?,?)", m.ID, micro(m.At), m.By, m.Device, m.Name, m.Note, m.PartOf, m.PlaceIn)
 }
 
 // PutWhole takes a job over, or what of it is not in the book yet: had is what is. An id that is in the book for
@@ -186,7 +172,7 @@ func (t *Tx) putJob(w Whole, there bool) error {
 	}
 	return errors.Join(
 		t.Summarise(w.ID, w.Call, w.LossMLH, w.Found),
-		t.exec("UPDATE job SET state = ?, ended_at = ?, owner = ?, mend = ?, simulated = max(simulated, ?) WHERE id = ?", w.State, microOrNull(w.EndedAt), w.Owner, w.Mend, w.Simulated, w.ID),
+		t.exec("UPDATE job SET state = ?, ended_at = ?, owner = ?, mend = ?, hands = coalesce(nullif(?, ''), by), simulated = max(simulated, ?) WHERE id = ?", w.State, microOrNull(w.EndedAt), w.Owner, w.Mend, w.Hands, w.Simulated, w.ID),
 		t.Index(w.ID, w.Words))
 }
 
@@ -202,20 +188,16 @@ func (t *Tx) putHold(jobID string, h WholeHold, old map[string]bool) error {
 		return err
 	}
 	var fresh []Reading
-	for _, r := range h.Readings {
-		if r.HoldID = h.ID; !old[r.key()] {
-			fresh = append(fresh, r)
+	for i := range h.Readings {
+		if h.Readings[i].HoldID = h.ID; !old[h.Readings[i].key()] {
+			fresh = append(fresh, h.Readings[i])
 		}
 	}
 	if err := t.AddReadings(fresh...); err != nil {
 		return err
 	}
-	for _, r := range h.Readings {
-		if r.Struck != "" {
-			if err := t.exec("UPDATE reading SET struck = ? WHERE hold_id = ? AND gauge = ? AND seq = ?", r.Struck, h.ID, r.Gauge, r.Seq); err != nil {
-				return err
-			}
-		}
+	if err := t.keepStruck(h.Readings); err != nil {
+		return err
 	}
 	for _, e := range h.Events {
 		if e.HoldID = h.ID; !old["event "+e.ID] {

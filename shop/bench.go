@@ -18,6 +18,7 @@ import (
 	"idlehiss/door"
 	"idlehiss/holds"
 	"idlehiss/jobs"
+	"idlehiss/kit"
 	"idlehiss/logbook"
 )
 
@@ -25,6 +26,7 @@ import (
 type BenchView struct {
 	Holds    []holds.HoldView       `json:"holds"`
 	Next     []jobs.NextThing       `json:"next"`
+	Kit      []kit.DueView          `json:"kit"` // what is due of it
 	Circuits []catalogue.CircuitRow `json:"circuits"`
 	Demo     bool                   `json:"demo"`
 	Wrong    *door.WrongView        `json:"wrong_pins"` // lately
@@ -41,6 +43,9 @@ func (s *Shop) Bench(ctx context.Context) (BenchView, error) {
 		return v, err
 	}
 	if v.Next, err = s.Jobs.Next(ctx, v.Holds); err != nil {
+		return v, err
+	}
+	if v.Kit, err = s.Kit.Due(ctx); err != nil {
 		return v, err
 	}
 	v.Wrong, err = s.Door.Wrong(ctx)
@@ -90,7 +95,7 @@ func (s *Shop) Book(ctx context.Context, words, next string) (BookView, error) {
 	}
 	open := map[string]bool{}
 	if strings.TrimSpace(words) == "" {
-		some, err := s.desk.Book.Open(ctx, mostOpen)
+		some, err := s.desk.Book.Search(ctx, logbook.Wanted{Open: true}, logbook.Newest, mostOpen)
 		if err != nil {
 			return v, err
 		}
@@ -102,7 +107,7 @@ func (s *Shop) Book(ctx context.Context, words, next string) (BookView, error) {
 	}
 	full, more := len(v.Rows)+rowsAtOnce, true
 	for more && len(v.Rows) < full {
-		found, err := s.desk.Book.Search(ctx, words, before, rowsAtOnce+1)
+		found, err := s.desk.Book.Search(ctx, logbook.Wanted{Words: words}, before, rowsAtOnce+1)
 		if err != nil {
 			return v, err
 		}

@@ -24,6 +24,7 @@ var writesWithFigures = map[string][]struct{ field, body string }{
 	"/api/holds/{id}/readings":  {{"value", `"how": "read", "value": %`}, {"gauge", `"how": "read", "value": 8, "gauge": %`}},
 	"/api/holds/{id}/undo":      {{"seq", `"seq": %`}, {"gauge", `"seq": 0, "gauge": %`}},
 	"/api/gauges/{id}/readings": {{"readings[].value", `"readings": [{"value": %}]`}},
+	"/api/kit/{id}/notes":       {{"days", `"kind": "check due", "of": "service", "days": %`}, {"uses", `"kind": "check due", "of": "service", "uses": %`}},
 	"/api/kit/gauges": {
 		{"class", `"name": "odd", "kind": "needle", "read": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": 50}], "class": %`},
 		{"read", `"name": "odd", "kind": "needle", "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": 50}], "read": %`},
@@ -67,7 +68,7 @@ func TestNoImpossibleFigureIsTaken(t *testing.T) {
 	must("/api/jobs/"+other+"/ticks", `"item": "eyes-on", "on": true`)
 	must("/api/jobs/"+other+"/plan", `"school": "exactly", "gauge": "`+logger+`", "allowance": "house", "ring": 0`)
 	posted := must("/api/jobs/"+other+"/holds", `"purpose": "test"`)
-	of := map[string]string{"/api/jobs/": job, "/api/holds/": hold, "/api/gauges/": logger}
+	of := map[string]string{"/api/jobs/": job, "/api/holds/": hold, "/api/gauges/": logger, "/api/kit/{id}": logger}
 	views := []string{"/api/bench", "/api/holds", "/api/jobs/" + job, "/api/jobs/" + other, "/api/holds/" + hold, "/api/holds/" + posted, "/api/kit", "/api/kit/items", "/api/book"}
 	before := map[string]string{}
 	look := func(what string) {

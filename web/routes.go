@@ -159,6 +159,7 @@ type NewGauge struct {
 	Address string          `json:"address,omitempty" maxLength:"100" doc:"host and port of a gauge that is asked over Modbus TCP"`
 	Map     string          `json:"map,omitempty" maxLength:"60" doc:"id of its register map"`
 	Posted  bool            `json:"posted,omitempty" doc:"its readings are posted over HTTP"`
+	Case    string          `json:"case,omitempty" doc:"the borrowed case in which it came"`
 }
 
 func kitRoutes(api huma.API, k *kit.Room) {
@@ -177,7 +178,7 @@ func kitRoutes(api huma.API, k *kit.Room) {
 	post(api, "add-gauge", "/api/kit/gauges", "Add a gauge", func(ctx context.Context, in *body[NewGauge]) (runsheet.Gauge, error) {
 		b := in.Body
 		g, err := k.AddGauge(ctx, b.Write, kit.NewGauge{Gauge: runsheet.Gauge{Name: b.Name, Kind: b.Kind, Rings: b.Rings, Read: b.Read, Class: b.Class},
-			Rating: b.Rating, Address: b.Address, MapID: b.Map, Posted: b.Posted})
+			Rating: b.Rating, Address: b.Address, MapID: b.Map, Posted: b.Posted, Case: b.Case})
 		return g.Gauge, err
 	})
 	get(api, "kit-list", "/api/kit/items", "All of the kit, with its notes and loans", func(ctx context.Context, _ *none) (kit.ListView, error) { return k.List(ctx) })
@@ -185,6 +186,7 @@ func kitRoutes(api huma.API, k *kit.Room) {
 	post(api, "add-fitting", "/api/kit/fittings", "Add an adapter or a plug", func(ctx context.Context, in *body[kit.NewFitting]) (desk.Receipt, error) {
 		return k.AddFitting(ctx, in.Body)
 	})
+	post(api, "borrow", "/api/kit/cases", "Borrow a case of kit, counted in", func(ctx context.Context, in *body[kit.NewCase]) (desk.Receipt, error) { return k.Borrow(ctx, in.Body) })
 	write(api, "kit-note", "/api/kit/{id}/notes", "Note what was found or done with a piece of kit", k.Note)
 }
 

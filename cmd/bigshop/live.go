@@ -56,7 +56,7 @@ func hold(ctx context.Context, o options, until time.Time) error {
 			return err
 		}
 	}
-	open, err := book.Open(ctx, 100)
+	open, err := book.Search(ctx, logbook.Wanted{Open: true}, logbook.Newest, 100)
 	if err != nil {
 		return err
 	}

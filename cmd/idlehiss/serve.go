@@ -236,7 +236,7 @@ func fill(ctx context.Context, book *logbook.Book, folder string, clock desk.Clo
 	if _, err := os.Stat(mark); err == nil {
 		return nil
 	}
-	if jobs, err := book.Search(ctx, "", logbook.Newest, 1); err != nil || len(jobs) > 0 {
+	if jobs, err := book.Search(ctx, logbook.Wanted{}, logbook.Newest, 1); err != nil || len(jobs) > 0 {
 		if err == nil {
 			err = badInput("%s already holds jobs and is not a demo shop: choose another folder with --data, or --fresh", folder)
 		}

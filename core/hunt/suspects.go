@@ -17,9 +17,9 @@ const (
 	closureShare = rigShare / 4 // each thing that was shut for the test
 )
 
-// Joint is a piece of the rig as a suspect of its own.
-func Joint(id, name string) circuit.Part {
-	return circuit.Part{ID: "kit-" + id, Title: "Joint of " + name, Kind: "rig", Look: "Its ring and its seat. Soap it in place."}
+// Joint is a piece of the rig as a suspect of its own. One that leaked in so many jobs before is that much likelier.
+func Joint(id, name string, leakedIn int) circuit.Part {
+	return circuit.Part{ID: "kit-" + id, Title: "Joint of " + name, Kind: "rig", Look: "Its ring and its seat. Soap it in place.", Odds: 1 + float64(leakedIn)}
 }
 
 // Suspect is a part that may leak, with its share of the odds.
@@ -52,7 +52,7 @@ func Suspects(c *circuit.Circuit, joints []circuit.Part, seen map[string]bool, h
 	}
 	rig := append([]circuit.Part{RigItself}, joints...)
 	for _, p := range rig {
-		p.Odds = total * rigShare / float64(len(rig))
+		p.Odds = max(p.Odds, 1) * total * rigShare / float64(len(rig))
 		parts = append(parts, p)
 	}
 	shares := Priors(parts, Tells(c, seen), hunch)

@@ -146,6 +146,10 @@ const (
 	AboutPhoto     Subject = "photo"    // key: the photo
 	AboutTried     Subject = "tried"    // key: the isolation test
 	AboutSetUp     Subject = "set up"   // how plugs, levers and valves stand on the bench
+	AboutAdded     Subject = "added"    // key: the write; what was topped up, at its moment
+	AboutPassed    Subject = "passed"   // in whose hands the job is
+	AboutQuestion  Subject = "question" // key: the write; put to somebody else
+	AboutAnswer    Subject = "answer"   // key: the question
 
 	// Worked out from a hold whenever a sheet is shown; never kept.
 	AboutHeard   Subject = "heard"
@@ -157,7 +161,8 @@ const (
 func (Subject) Values() []string {
 	return values(AboutMark, AboutTarget, AboutGauge, AboutAllowance, AboutFitted, AboutTick, AboutRemark, AboutProof, AboutLook, AboutFound,
 		AboutAir, AboutTopUps, AboutReminder, AboutSchool, AboutRepair, AboutCause, AboutParties, AboutAccepted, AboutSign, AboutHunch, AboutEscape, AboutFile,
-		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutTried, AboutSetUp, AboutHeard, AboutHighest, AboutCall)
+		AboutGround, AboutCameOut, AboutAct, AboutPhoto, AboutTried, AboutSetUp, AboutAdded, AboutPassed, AboutQuestion, AboutAnswer,
+		AboutHeard, AboutHighest, AboutCall)
 }
 
 // KitKind is a kind of kit.
@@ -169,10 +174,11 @@ const (
 	PumpKit    KitKind = "pump"
 	AdapterKit KitKind = "adapter"
 	PlugKit    KitKind = "plug"
+	CaseKit    KitKind = "case" // pieces that go together
 )
 
 // Values lists every kind.
-func (KitKind) Values() []string { return values(GaugeKit, PumpKit, AdapterKit, PlugKit) }
+func (KitKind) Values() []string { return values(GaugeKit, PumpKit, AdapterKit, PlugKit, CaseKit) }
 
 // NoteKind is what was found or done with a piece of kit.
 type NoteKind string
@@ -185,10 +191,16 @@ const (
 	Back      NoteKind = "back"
 	Compared  NoteKind = "compared"
 	Retired   NoteKind = "retired"
+	Borrowed  NoteKind = "borrowed"   // from others, counted in
+	GivenBack NoteKind = "given back" // to them, counted out
+	CheckDue  NoteKind = "check due"  // how often it is checked
+	Leaked    NoteKind = "leaked"     // its joint did, in a job
 )
 
 // Values lists every kind of note.
-func (NoteKind) Values() []string { return values(ZeroCheck, Service, Lent, Back, Compared, Retired) }
+func (NoteKind) Values() []string {
+	return values(ZeroCheck, Service, Lent, Back, Compared, Retired, Borrowed, GivenBack, CheckDue, Leaked)
+}
 
 // FaceKind is how a gauge shows its reading.
 type FaceKind string

@@ -7,6 +7,7 @@ const screens = {
   '/': Bench,
   '/book': () => import('../screens/Book.svelte'),
   '/kit': () => import('../screens/Kit.svelte'),
+  '/kit/:piece': () => import('../screens/Kit.svelte'),
   '/circuits': () => import('../screens/Circuits.svelte'),
   '/circuits/:id': () => import('../screens/Circuits.svelte'),
   '/devices': () => import('../screens/Devices.svelte'),

@@ -1,12 +1,21 @@
 <script lang="ts">
   // An adapter or a plug: what it goes on and what it is rated to.
+  import { untrack } from 'svelte';
   import type { Receipt } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { families, makes, sized } from '../lib/fittings';
 
-  let { kind, done }: { kind: 'adapter' | 'plug' | 'pump'; done: (id: string) => void } = $props();
+  let {
+    kind,
+    inCase,
+    done,
+  }: {
+    kind: 'adapter' | 'plug' | 'pump';
+    inCase: { id: string; name: string };
+    done: (id: string) => void;
+  } = $props();
   const ask = new Ask();
-  let name = $state('');
+  let name = $state(untrack(() => inCase.name));
   let family = $state('');
   let width = $state('');
   let make = $state('');
@@ -25,6 +34,7 @@
       own_air: ownAir,
       fits,
       rating: rating.trim(),
+      case: inCase.id,
     });
     if (receipt) done(receipt.of);
   }

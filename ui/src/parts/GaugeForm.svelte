@@ -1,5 +1,6 @@
 <script lang="ts">
   // A gauge described as its face is: rings of figures, each with range and division.
+  import { untrack } from 'svelte';
   import type { Gauge } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
 
@@ -7,9 +8,15 @@
     done,
     maps = [],
     mapsAt = '',
-  }: { done: (g: Gauge) => void; maps?: { id: string; title: string }[]; mapsAt?: string } = $props();
+    inCase = { id: '', name: '' },
+  }: {
+    done: (g: Gauge) => void;
+    maps?: { id: string; title: string }[];
+    mapsAt?: string;
+    inCase?: { id: string; name: string };
+  } = $props();
   const ask = new Ask();
-  let name = $state('');
+  let name = $state(untrack(() => inCase.name));
   let kind = $state<'needle' | 'digital'>('needle');
   let klass = $state('');
   let rings = $state([{ unit: 'psi', from: '0', to: '30', division: '0.5', numbered: '5' }]);
@@ -24,6 +31,7 @@
     e.preventDefault();
     const g = await ask.send<Gauge>('/api/kit/gauges', {
       name: name.trim(),
+      case: inCase.id,
       kind,
       read: Math.min(read, rings.length - 1),
       class: number(klass) || 0,

@@ -1,11 +1,12 @@
 <script lang="ts">
   // A pump, its stroke known from the maker, by its bore, or by liquid drawn off.
+  import { untrack } from 'svelte';
   import type { Receipt } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
 
-  let { done }: { done: (id: string) => void } = $props();
+  let { inCase, done }: { inCase: { id: string; name: string }; done: (id: string) => void } = $props();
   const ask = new Ask();
-  let name = $state('');
+  let name = $state(untrack(() => inCase.name));
   let draws = $state(false);
   let how = $state<'drawn' | 'bore' | 'typed'>('drawn');
   const field = $state({ stroke: '', drawn: '', strokes: '', bore: '', length: '' });
@@ -20,7 +21,7 @@
 
   async function add(e: SubmitEvent): Promise<void> {
     e.preventDefault();
-    const content: Record<string, string | boolean> = { name: name.trim(), draws };
+    const content: Record<string, string | boolean> = { name: name.trim(), draws, case: inCase.id };
     for (const f of wanted[how]) content[f] = field[f].trim();
     const receipt = await ask.send<Receipt>('/api/kit/pumps', content);
     if (receipt) done(receipt.of);

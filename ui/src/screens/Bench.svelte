@@ -271,6 +271,24 @@
   <section aria-labelledby="next">
     <h2 id="next" class="border-b border-ink pb-1">To do next</h2>
     <ul>
+      {#snippet ofKit(late: boolean)}
+        {#each (bench.data?.kit ?? []).filter((d) => d.overdue === late) as d (d.kit_id + d.text)}
+          <li>
+            <a
+              href={p('/kit/:piece', { params: { piece: d.kit_id } })}
+              class="block border-b border-rule py-2.5 no-underline hover:bg-page"
+              data-kit-due={d.overdue}
+            >
+              {#if d.day}<span class="float-right small figures {d.overdue ? 'font-bold text-vermilion' : ''}"
+                  >{d.day}</span
+                >{/if}<b>{d.name}</b><br /><span class={d.overdue && !d.day ? 'text-vermilion' : ''}
+                >{d.text}</span
+              >
+            </a>
+          </li>
+        {/each}
+      {/snippet}
+      {@render ofKit(true)}
       {#each bench.data?.next ?? [] as n (n.job_id + (n.due_at ?? ''))}
         <li>
           <a
@@ -284,8 +302,9 @@
           </a>
         </li>
       {:else}
-        <li class="text-mute py-3">Nothing needs hands now.</li>
+        {#if !bench.data?.kit.length}<li class="text-mute py-3">Nothing needs hands now.</li>{/if}
       {/each}
+      {@render ofKit(false)}
     </ul>
     {#if bench.data?.demo}
       <p class="mt-4 small">

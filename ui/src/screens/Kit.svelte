@@ -3,9 +3,10 @@
   // found at it.
   import { createQuery } from '@tanstack/svelte-query';
   import { get, type KitItem } from '../lib/api/client';
-  import { p } from '../lib/routes';
+  import { p, route } from '../lib/routes';
   import { queries } from '../lib/query';
-  import { day } from '../lib/show';
+  import { capital, day } from '../lib/show';
+  import CaseForm from '../parts/CaseForm.svelte';
   import FittingForm from '../parts/FittingForm.svelte';
   import GaugeForm from '../parts/GaugeForm.svelte';
   import KitPiece from '../parts/KitPiece.svelte';
@@ -17,10 +18,12 @@
     { id: 'pump', title: 'Pumps', one: 'a pump' },
     { id: 'adapter', title: 'Adapters', one: 'an adapter' },
     { id: 'plug', title: 'Plugs', one: 'a plug' },
+    { id: 'case', title: 'Borrowed cases', one: 'a borrowed case' },
   ] as const;
   type Kind = (typeof kinds)[number]['id'];
   let chosen = $state('');
   let adding = $state<Kind | ''>('');
+  let inCase = $state({ id: '', name: '' }); // what is added came in it
   let side = $state<HTMLElement>();
   // On a phone what was chosen stands above the list.
   $effect(() => {
@@ -28,7 +31,12 @@
   });
   const items = $derived(kit.data?.items ?? []);
   const item = $derived(items.find((i) => i.id === chosen));
-  const out = $derived(items.filter((i) => i.loan));
+  const out = $derived(items.filter((i) => i.loan || i.borrow));
+  // What is due stands first to be seen.
+  const first = (route.params as { piece?: string }).piece;
+  $effect(() => {
+    if (first) chosen = first;
+  });
 
   const keep = () => queries.invalidateQueries({ queryKey: ['kit'] });
   async function added(id: string): Promise<void> {
@@ -38,10 +46,16 @@
   }
   function where(i: KitItem): string {
     if (i.retired) return 'retired';
-    if (i.loan) return `${i.loan.overdue ? 'overdue from' : 'out with'} ${i.loan.to}, due ${day(i.loan.due)}`;
+    if (i.gone) return 'given back';
+    if (i.loan) return `${i.loan.overdue ? 'overdue from' : 'out with'} ${i.loan.to}, due ${i.loan.due}`;
+    if (i.borrow)
+      return `${i.borrow.overdue ? 'overdue: goes back' : 'borrowed, goes back'} to ${i.borrow.from}, ${i.borrow.due}`;
     return i.on_hold ? `on ${i.on_hold}` : 'here';
   }
   function latest(i: KitItem): string {
+    const late = i.checks.find((c) => c.due);
+    if (late) return capital(late.says);
+    if (i.suspect) return `Its joint leaked in ${i.leaked} jobs: suspect it first, or change its ring.`;
     const n = i.notes[0];
     return n ? `${day(n.at)}: ${n.sentence}` : '';
   }
@@ -75,7 +89,8 @@
               onclick={() => {
                 adding = adding === k.id ? '' : k.id;
                 chosen = '';
-              }}>Add {k.one}</button
+                inCase = { id: '', name: '' };
+              }}>{k.id === 'case' ? 'Borrow a case' : `Add ${k.one}`}</button
             >
           </div>
           {#each list as i (i.id)}
@@ -83,7 +98,7 @@
               class="flex w-full flex-wrap items-baseline gap-x-4 border-b border-rule px-2 py-2 text-left hover:bg-page {chosen ===
               i.id
                 ? 'bg-page font-bold'
-                : ''} {i.retired ? 'text-mute line-through' : ''}"
+                : ''} {i.retired || i.gone ? 'text-mute line-through' : ''}"
               aria-pressed={chosen === i.id}
               onclick={() => {
                 chosen = chosen === i.id ? '' : i.id;
@@ -91,13 +106,19 @@
               }}
             >
               <span class="grow font-bold">{i.name}</span>
-              <span class="text-sm {i.loan?.overdue ? 'font-bold text-vermilion' : 'text-mute'}"
-                >{where(i)}</span
+              <span
+                class="text-sm {i.loan?.overdue || i.borrow?.overdue
+                  ? 'font-bold text-vermilion'
+                  : 'text-mute'}">{where(i)}</span
               >
               <span class="basis-full text-sm font-normal text-mute"
                 >{i.says.join('; ')}{i.speaks ? `; ${i.speaks}` : ''}</span
               >
-              {#if latest(i)}<span class="basis-full text-sm font-normal">{latest(i)}</span>{/if}
+              {#if latest(i)}<span
+                  class="basis-full text-sm font-normal {i.suspect || i.checks.some((c) => c.due)
+                    ? 'text-vermilion'
+                    : ''}">{latest(i)}</span
+                >{/if}
             </button>
           {:else}
             <p class="py-2 text-mute">{kit.isPending ? 'Opening…' : 'None yet.'}</p>
@@ -108,13 +129,23 @@
     <div class="order-first two:order-none" bind:this={side}>
       <div class="sticky top-4">
         {#if adding === 'gauge' && kit.data}
-          <GaugeForm maps={kit.data.maps} mapsAt={kit.data.maps_at} done={(g) => added(g.id)} />
+          <GaugeForm maps={kit.data.maps} mapsAt={kit.data.maps_at} {inCase} done={(g) => added(g.id)} />
         {:else if adding === 'pump'}
-          <PumpForm done={added} />
+          <PumpForm {inCase} done={added} />
+        {:else if adding === 'case'}
+          <CaseForm done={added} />
         {:else if adding !== '' && adding !== 'gauge'}
-          {#key adding}<FittingForm kind={adding} done={added} />{/key}
+          {#key inCase.name}<FittingForm kind={adding} {inCase} done={added} />{/key}
         {:else if item}
-          {#key item.id}<KitPiece {item} others={items} {keep} />{/key}
+          {#key item.id}<KitPiece
+              {item}
+              others={items}
+              {keep}
+              shelve={(kind, name) => {
+                inCase = { id: item.id, name };
+                adding = kind;
+              }}
+            />{/key}
         {:else}
           <p class="hidden text-mute two:block">
             Choose a piece to check it, lend it or note what was done. A gauge on the network is read at the

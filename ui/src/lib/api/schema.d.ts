@@ -1009,6 +1009,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Borrow a case of kit, counted in */
+        post: operations["borrow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/fittings": {
         parameters: {
             query?: never;
@@ -1407,6 +1424,7 @@ export interface components {
             circuits: components["schemas"]["CircuitRow"][];
             demo: boolean;
             holds: components["schemas"]["HoldView"][];
+            kit: components["schemas"]["DueView"][];
             /** Format: int64 */
             listed: number;
             next: components["schemas"]["NextThing"][];
@@ -1452,6 +1470,16 @@ export interface components {
             /** @description asks for those that follow; empty: these were the last */
             next: string;
             rows: components["schemas"]["BookRow"][];
+        };
+        BorrowView: {
+            case: string;
+            deposit: string;
+            due: string;
+            from: string;
+            missing: string[];
+            overdue: boolean;
+            /** Format: date-time */
+            since: string;
         };
         Calculator: {
             fields: components["schemas"]["Field"][];
@@ -1514,6 +1542,12 @@ export interface components {
             reads: components["schemas"]["ChargeAt"][];
             says: string;
             title: string;
+        };
+        CheckView: {
+            due: boolean;
+            /** @enum {string} */
+            of: "zero check" | "service" | "lent" | "back" | "compared" | "retired" | "borrowed" | "given back" | "check due" | "leaked";
+            says: string;
         };
         Choice: {
             id: string;
@@ -1733,6 +1767,13 @@ export interface components {
             known: boolean;
             says: string;
         };
+        DueView: {
+            day: string;
+            kit_id: string;
+            name: string;
+            overdue: boolean;
+            text: string;
+        };
         Elsewhere: {
             machine: string;
             name: string;
@@ -1845,7 +1886,7 @@ export interface components {
             source: "mark" | "strokes" | "proof" | "fit" | "eyes" | "gauge" | "typed" | "school" | "said" | "slate" | "file";
             stage: string;
             /** @enum {string} */
-            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "cause" | "parties" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "heard" | "highest" | "call";
+            subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "cause" | "parties" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "added" | "passed" | "question" | "answer" | "heard" | "highest" | "call";
             superseded: boolean;
         };
         FarView: {
@@ -2224,18 +2265,27 @@ export interface components {
         };
         ItemView: {
             address: string;
+            borrow: components["schemas"]["BorrowView"] | null;
+            checks: components["schemas"]["CheckView"][];
+            gone: boolean;
             id: string;
             /** @enum {string} */
-            kind: "gauge" | "pump" | "adapter" | "plug";
+            kind: "gauge" | "pump" | "adapter" | "plug" | "case";
+            /** Format: int64 */
+            leaked: number;
             loan: components["schemas"]["LoanView"] | null;
             name: string;
             notes: components["schemas"]["NoteView"][];
             on_hold: string;
+            pieces: string[];
             posted: boolean;
             retired: boolean;
             says: string[];
             simulated: boolean;
             speaks: string;
+            suspect: boolean;
+            /** Format: int64 */
+            uses: number;
         };
         JobView: {
             /** Format: date-time */
@@ -2348,7 +2398,6 @@ export interface components {
             };
         };
         LoanView: {
-            /** Format: date-time */
             due: string;
             overdue: boolean;
             /** Format: date-time */
@@ -2478,6 +2527,32 @@ export interface components {
             repairs: string[];
             seen: boolean;
         };
+        NewCase: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            /** @description what was left for it */
+            deposit?: string;
+            device: string;
+            /**
+             * Format: date
+             * @description day on which it goes back
+             */
+            due: string;
+            /** @description who lends it */
+            from: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description which of them were not in it when it came */
+            missing?: string[];
+            name: string;
+            /** @description what is in it, by name */
+            pieces: string[];
+        };
         NewFitting: {
             /**
              * Format: date-time
@@ -2486,6 +2561,8 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
+            /** @description the borrowed case in which it came */
+            case?: string;
             device: string;
             /** @description necks, threads and holes that it fits */
             families?: ("thread inside" | "thread outside" | "bayonet" | "double-ring plug" | "expanding rubber" | "bladder" | "plug stopper" | "rubber sheet" | "lidded coupler" | "tapped plug" | "hose nipple" | "charging valve" | "test point" | "coupling head")[];
@@ -2518,6 +2595,8 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
+            /** @description the borrowed case in which it came */
+            case?: string;
             /** Format: double */
             class: number;
             device: string;
@@ -2551,6 +2630,13 @@ export interface components {
             beside?: components["schemas"]["BesideText"][];
             /** @description first name of who wrote it */
             by: string;
+            /**
+             * Format: int64
+             * @description after so many days; 0: however long
+             */
+            days?: number;
+            /** @description what was left for what is borrowed */
+            deposit?: string;
             device: string;
             /**
              * Format: date
@@ -2560,11 +2646,23 @@ export interface components {
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @enum {string} */
-            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired";
+            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired" | "borrowed" | "given back" | "check due" | "leaked";
+            /** @description which pieces of a case were not there when it was given back */
+            missing?: string[];
+            /**
+             * @description which check is due again and again
+             * @enum {string}
+             */
+            of?: "zero check" | "compared" | "service";
             /** @description what a gauge shows with nothing on it */
             shows?: string;
             /** @description what was done; to whom it was lent */
             text?: string;
+            /**
+             * Format: int64
+             * @description after so many holds; 0: however many
+             */
+            uses?: number;
             /** @description which better one */
             with?: string;
         };
@@ -2578,6 +2676,8 @@ export interface components {
             bore?: string;
             /** @description first name of who wrote it */
             by: string;
+            /** @description the borrowed case in which it came */
+            case?: string;
             device: string;
             /** @description liquid drawn off, such as 400 mL */
             drawn?: string;
@@ -2670,7 +2770,7 @@ export interface components {
             at: string;
             by: string;
             /** @enum {string} */
-            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired";
+            kind: "zero check" | "service" | "lent" | "back" | "compared" | "retired" | "borrowed" | "given back" | "check due" | "leaked";
             sentence: string;
         };
         ObservationView: {
@@ -2857,10 +2957,13 @@ export interface components {
         PieceView: {
             away: string;
             busy: string;
+            doubt: boolean;
             fits: string;
             id: string;
             /** @enum {string} */
-            kind: "gauge" | "pump" | "adapter" | "plug";
+            kind: "gauge" | "pump" | "adapter" | "plug" | "case";
+            /** Format: int64 */
+            leaked: number;
             name: string;
             on: boolean;
             rating: string;
@@ -5764,6 +5867,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    borrow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCase"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,69 @@
+package logbook
+
+import (
+	"context"
+	"math"
+	"strings"
+)
+
+// Wanted is what is asked of the book. What is left out does not matter.
+type Wanted struct {
+	Words    string // machine, complaint, findings or call carry all of them, the last one perhaps unfinished
+	Open     bool   // not closed or abandoned
+	Unproved bool   // mended, and not proved yet
+	Due      bool   // open, and something is to be looked at again
+	Hands    string // in whose hands it is, whatever its case
+	Family   string // of its circuit
+}
+
+// toLookAt is which jobs are open and to be looked at again, soonest first by the index of those looks, up to a number.
+const toLookAt = `j.id IN (SELECT f.job_id FROM fact f CROSS JOIN job o ON o.id = f.job_id WHERE f.subject = 'remind' AND f.superseded_by IS NULL
+		AND json_extract(f.value, '$.due') > '0002' AND o.state = 'open' ORDER BY json_extract(f.value, '$.due') LIMIT ?)`
+
+// mostLooks is as many jobs as are ever found by a look that is due.
+const mostLooks = 1000
+
+// also is what is asked beside the words, as the database is asked it.
+func (w Wanted) also() (where string, args []any) {
+	add := func(on bool, says string, of ...any) {
+		if on {
+			where, args = where+says, append(args, of...)
+		}
+	}
+	add(w.Open, " AND j.state = 'open'")
+	add(w.Unproved, " AND j.mend NOT IN ('', 'proved')")
+	add(w.Due, " AND "+toLookAt, mostLooks)
+	add(w.Hands != "", " AND j.hands = ? COLLATE NOCASE", w.Hands)
+	add(w.Family != "", " AND j.family = ?", w.Family)
+	return where, args
+}
+
+// Due reads the open jobs that are to be looked at again, soonest first by the index of those looks.
+func (b *Book) Due(ctx context.Context, most int) ([]Job, error) {
+	return b.jobs(ctx, "WHERE "+toLookAt, most)
+}
+
+// Newest is after every place, for whoever begins to read.
+const Newest = math.MaxInt64
+
+// Search finds the jobs that are wanted. It gives the latest of those before a place, latest first.
+func (b *Book) Search(ctx context.Context, w Wanted, before int64, most int) ([]Job, error) {
+	var terms []string
+	for _, w := range strings.Fields(w.Words) {
+		terms = append(terms, `"`+strings.ReplaceAll(w, `"`, `""`)+`"*`)
+	}
+	also, args := w.also()
+	if len(terms) == 0 {
+		return b.jobs(ctx, "WHERE j.place < ?"+also+" ORDER BY j.place DESC LIMIT ?", append(append([]any{before}, args...), most)...)
+	}
+	// The index gives them in their order, and is asked for no more than are shown; for all, where some of them are not wanted.
+	ofWords := most
+	if also != "" {
+		ofWords = -1
+	}
+	args = append([]any{strings.Join(terms, " "), before, ofWords}, args...)
+	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+` FROM
+		(SELECT rowid AS place FROM job_words WHERE job_words MATCH ? AND rowid < ? ORDER BY rowid DESC LIMIT ?) w CROSS JOIN job j ON j.place = w.place
+		JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id WHERE true`+also+" LIMIT ?", append(args, most)...)
+	return collect(rows, err, (*Job).from, (*Job).done)
+}
