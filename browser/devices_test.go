@@ -23,7 +23,7 @@ import (
 	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/jobs"
-	"idlehiss/shop"
+	"idlehiss/record"
 )
 
 // cable is the network between one page and the server, which can be cut.
@@ -377,7 +377,7 @@ func TestAForeignPageWritesNothing(t *testing.T) {
 	defer foreign.Close()
 	p := open(t, foreign.URL, 800, 600)
 	p.reads(`body[data-done]`, "done: kept out")
-	if rows := ask[shop.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
+	if rows := ask[record.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a foreign page wrote %+v", rows)
 	}
 }

@@ -17,7 +17,7 @@ import (
 
 	"idlehiss/core/terms"
 	"idlehiss/jobs"
-	"idlehiss/shop"
+	"idlehiss/record"
 )
 
 // A job leaves one shop as a bundle and is opened in another: first what would come of it, then all of it, and a second
@@ -46,7 +46,7 @@ func TestABundleIsOpenedAndTakenOver(t *testing.T) {
 	}
 	choose(noise, "refused")
 	choose(sent, "looked")
-	if rows := ask[shop.BookView](t, here, "/api/book").Rows; len(rows) != 0 {
+	if rows := ask[record.BookView](t, here, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a look wrote %d jobs", len(rows))
 	}
 	p.scan("a bundle that was opened")

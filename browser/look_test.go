@@ -11,7 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/core/judge"
-	"idlehiss/shop"
+	"idlehiss/record"
 )
 
 // violation is one rule of the accessibility scan that a page breaks.
@@ -127,7 +127,7 @@ func TestHoldAndCallOnAPhone(t *testing.T) {
 	p.click("button.btn-main", "Bleed down")
 	p.until("it let down", `document.querySelector('[data-let-down]')`)
 	p.until("one hold left in the line-up", `document.querySelectorAll('nav[aria-label="Holds in progress"] a').length === 1`)
-	for _, j := range ask[shop.BookView](t, s, "/api/book").Rows {
+	for _, j := range ask[record.BookView](t, s, "/api/book").Rows {
 		if strings.HasPrefix(j.Machine, "Frost fan, lower") && j.Call != string(judge.Tight) {
 			t.Errorf("the book says %q of the frost fan", j.Call)
 		}

@@ -12,7 +12,7 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 
-	"idlehiss/shop"
+	"idlehiss/record"
 )
 
 // paper is a size of paper with what its margins leave, mm.
@@ -35,7 +35,7 @@ func TestThePaperFitsItsPage(t *testing.T) {
 	usual := map[string]bool{"Bin carrier 5": true, "Sprayer tractor": true, "Hedge saw": true, "Mist-blower 3": true, "Bin carrier 4, its cap": true, "Frost fan, upper terrace": true}
 	p := open(t, "about:blank", 800, 1000)
 	seen := 0
-	for _, r := range ask[shop.BookView](t, s, "/api/book").Rows {
+	for _, r := range ask[record.BookView](t, s, "/api/book").Rows {
 		if !usual[r.Machine] || r.State == "open" {
 			continue
 		}

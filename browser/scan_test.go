@@ -17,6 +17,7 @@ import (
 
 	"idlehiss/core/judge"
 	"idlehiss/desk"
+	"idlehiss/record"
 	"idlehiss/shop"
 	"idlehiss/trail"
 )
@@ -168,7 +169,7 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 	running := "/jobs/" + ask[shop.BenchView](t, s, "/api/bench").Holds[0].JobID
 	leaking, train, lift := "", "", ""
 	var carrier []string // two holds of one machine
-	for _, j := range ask[shop.BookView](t, s, "/api/book").Rows {
+	for _, j := range ask[record.BookView](t, s, "/api/book").Rows {
 		if j.State == "closed" && j.Call == string(judge.Leaking) {
 			leaking = "/jobs/" + j.ID
 		}

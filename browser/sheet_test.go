@@ -11,7 +11,7 @@ import (
 	"idlehiss/core/judge"
 	"idlehiss/core/terms"
 	"idlehiss/jobs"
-	"idlehiss/shop"
+	"idlehiss/record"
 )
 
 // What is wrong is said at the field, and nothing that was typed is lost; keys never
@@ -34,7 +34,7 @@ func TestWrongInputIsSaidWhereItStands(t *testing.T) {
 	if v := p.value("machine"); v != "nkb? bin carrier" {
 		t.Errorf("after a refusal the machine reads %q", v)
 	}
-	if rows := ask[shop.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
+	if rows := ask[record.BookView](t, s, "/api/book").Rows; len(rows) != 0 {
 		t.Errorf("a refused start left %d jobs", len(rows))
 	}
 	for range "banana" {

@@ -9,6 +9,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"idlehiss/holds"
+	"idlehiss/record"
 	"idlehiss/shop"
 )
 
@@ -25,7 +26,7 @@ func TestScreenshots(t *testing.T) {
 	s := serve(t, "demo", "--fresh", "--data", filepath.Join(t.TempDir(), "demo"))
 	bench := ask[shop.BenchView](t, s, "/api/bench")
 	held := bench.Holds[len(bench.Holds)-1].JobID // the frost fan
-	rows := ask[shop.BookView](t, s, "/api/book").Rows
+	rows := ask[record.BookView](t, s, "/api/book").Rows
 	leaking := ""
 	for _, r := range rows {
 		if r.State == "closed" && r.Call == "leaking" && r.LossMLH != nil { // by one hold of a loop

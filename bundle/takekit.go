@@ -60,8 +60,8 @@ func (t *taking) takeKit(ctx context.Context, tx *logbook.Tx) error {
 			}
 		case was.Kind == p.Kind && string(was.Body) == string(p.Body):
 			t.plan.Kit.Here++
-			if tx != nil && p.At.Before(was.At) { // every new shop begins with the same pieces; this one has had it longer
-				if err := tx.HadKitSince(p.Stamp); err != nil {
+			if tx != nil && (p.At.Before(was.At) || p.Uses > was.Uses) { // every new shop begins with the same pieces; this one has had it longer
+				if err := tx.HadKit(p); err != nil {
 					return err
 				}
 			}

@@ -31,6 +31,7 @@ import (
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/logbook"
+	"idlehiss/record"
 	"idlehiss/shop"
 	"idlehiss/web"
 )
@@ -203,7 +204,10 @@ func TestAnotherShopShowsTheSame(t *testing.T) {
 	if plan, err = second.take(raw); err != nil || !plan.Taken {
 		t.Fatalf("%+v, %v", plan, err)
 	}
-	// What stands at the head of a paper is the shop's, and in no bundle.
+	// What stands at the head of a paper is the shop's, and in no bundle; so is the note for its next shift.
+	if _, err := first.Record.SetNote(context.Background(), record.NewShiftNote{Write: desk.Write{ID: "first-note", By: "shop", Device: "bench"}}); err != nil {
+		t.Fatal(err)
+	}
 	head, err := first.Head(context.Background())
 	if err == nil {
 		_, err = second.SetHead(context.Background(), shop.SetHead{Write: desk.Write{ID: "second-head", By: "shop", Device: "bench"}, Head: head})

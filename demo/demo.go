@@ -45,6 +45,7 @@ type file struct {
 	Head     shop.Head // of the papers
 	Tests    []stepped // of the other circuits, days ago
 	Running  []job
+	Record   outliving
 }
 
 type job struct {
@@ -151,6 +152,9 @@ func Fill(ctx context.Context, book *logbook.Book, wall desk.Clock) error {
 		if err := after.play(j, 0); err != nil {
 			return fmt.Errorf("%s: %w", j.Machine, err)
 		}
+	}
+	if err := f.Record.outlive(ctx, s, clock, now); err != nil {
+		return fmt.Errorf("the record: %w", err)
 	}
 	now = wall.Now()
 	for _, j := range f.Running {

@@ -137,6 +137,9 @@ func use(t *testing.T, o *opened, empty string) {
 		}
 	}
 	o.get("/api/book?q=leak&next=" + strconv.Itoa(1<<60))
+	for _, asked := range []string{"only=open", "only=unproved", "only=due", "hands=Ilse", "family=cooling", "only=open,unproved,due&hands=Ilse&family=cooling&q=bin"} {
+		o.get("/api/book?" + asked)
+	}
 	ids, err := o.book.JobIDs(ctx, "Bin carrier 2")
 	if err != nil || len(ids) == 0 {
 		t.Fatal(ids, err)

@@ -68,7 +68,7 @@ func (r *Room) sheet(ctx context.Context, f *file) (JobView, error) {
 	if v.Rig, err = r.rigView(ctx, f); err != nil {
 		return v, err
 	}
-	v.Mend, v.Parties = r.mendView(f, v.Suspects), trail.PartiesIn(f.facts)
+	v.Mend, v.Parties, v.Hands = r.mendView(f, v.Suspects), trail.PartiesIn(f.facts), f.job.Hands
 	v.Stages, v.Current = f.stages(&v, all)
 	v.Folded = f.folded(&v)
 	v.Explains, err = f.explains(v.Holds)

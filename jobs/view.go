@@ -64,6 +64,7 @@ type JobView struct {
 	Machine     string              `json:"machine"`
 	Complaint   string              `json:"complaint"`
 	Parties     trail.Parties       `json:"parties"` // whose it is
+	Hands       string              `json:"hands"`   // whose it is to do
 	State       terms.JobState      `json:"state"`
 	EndedAt     *time.Time          `json:"ended_at"`
 	Found       string              `json:"found"` // what it was, as the book has it

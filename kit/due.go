@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"idlehiss/core/quantity"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
 	"idlehiss/sheets"
@@ -132,13 +133,38 @@ type DueView struct {
 // soon is how many days before its day a loan is on the bench.
 const soon = 3
 
-// Due are those that are due within some days, or overdue. No note but the latest of each kind is read for it.
+// Due are those that are due within some days, or overdue.
 func (r *Room) Due(ctx context.Context) ([]DueView, error) {
+	now := r.desk.Clock.Now()
+	items, err := r.standing(ctx)
 	out := []DueView{}
+	for _, it := range items {
+		out = append(out, it.loans(func(on time.Time) bool { return past(on, now.AddDate(0, 0, soon+1)) })...)
+		for _, c := range it.Checks {
+			if c.Due {
+				out = append(out, DueView{it.ID, it.Name, quantity.Capital(c.Says), "", true})
+			}
+		}
+	}
+	return lateFirst(out), err
+}
+
+// Out is all that is lent out or borrowed.
+func (r *Room) Out(ctx context.Context) ([]DueView, error) {
+	items, err := r.standing(ctx)
+	out := []DueView{}
+	for _, it := range items {
+		out = append(out, it.loans(func(time.Time) bool { return true })...)
+	}
+	return lateFirst(out), err
+}
+
+// standing are the pieces as they are now. No note but the latest of each kind is read for it.
+func (r *Room) standing(ctx context.Context) ([]ItemView, error) {
 	rows, err := r.desk.Book.Kit(ctx, "")
 	notes, e := r.desk.Book.KitStands(ctx)
 	if err := errors.Join(err, e); err != nil {
-		return out, err
+		return nil, err
 	}
 	now := r.desk.Clock.Now()
 	var items []ItemView
@@ -156,21 +182,23 @@ func (r *Room) Due(ctx context.Context) ([]DueView, error) {
 		items = append(items, it)
 	}
 	together(items)
-	near := func(on time.Time) bool { return past(on, now.AddDate(0, 0, soon+1)) }
-	for _, it := range items {
-		if l := it.Loan; l != nil && near(l.on) {
-			out = append(out, DueView{it.ID, it.Name, fmt.Sprintf("Due back from %s.", l.To), l.Due, l.Overdue})
-		}
-		if b := it.Borrow; b != nil && b.Case == "" && near(b.on) {
-			out = append(out, DueView{it.ID, it.Name, fmt.Sprintf("Goes back to %s.", b.From), b.Due, b.Overdue})
-		}
-		for _, c := range it.Checks {
-			if c.Due {
-				out = append(out, DueView{it.ID, it.Name, strings.ToUpper(c.Says[:1]) + c.Says[1:], "", true})
-			}
-		}
+	return items, nil
+}
+
+// loans are where a piece is due, if it is out or borrowed.
+func (it *ItemView) loans(near func(on time.Time) bool) (out []DueView) {
+	if l := it.Loan; l != nil && near(l.on) {
+		out = append(out, DueView{it.ID, it.Name, fmt.Sprintf("Due back from %s.", l.To), l.Due, l.Overdue})
 	}
-	slices.SortStableFunc(out, func(a, b DueView) int {
+	if b := it.Borrow; b != nil && b.Case == "" && near(b.on) {
+		out = append(out, DueView{it.ID, it.Name, fmt.Sprintf("Goes back to %s.", b.From), b.Due, b.Overdue})
+	}
+	return out
+}
+
+// lateFirst puts what is overdue first.
+func lateFirst(due []DueView) []DueView {
+	slices.SortStableFunc(due, func(a, b DueView) int {
 		switch {
 		case a.Overdue == b.Overdue:
 			return 0
@@ -179,7 +207,7 @@ func (r *Room) Due(ctx context.Context) ([]DueView, error) {
 		}
 		return 1
 	})
-	return out, nil
+	return due
 }
 
 // Calendar are the days on which something goes back.

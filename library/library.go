@@ -13,6 +13,7 @@ import (
 
 	"github.com/goccy/go-yaml"
 
+	"idlehiss/core/asked"
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
 	"idlehiss/core/judge"
@@ -20,7 +21,7 @@ import (
 	"idlehiss/core/runsheet"
 )
 
-//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml methods.yaml repairs.yaml
+//go:embed circuits/*.yaml schools/*.yaml registers/*.yaml methods.yaml repairs.yaml book.yaml
 var files embed.FS
 
 // CircuitSchema is the JSON Schema of a circuit file.
@@ -126,6 +127,16 @@ func RepairSchools() ([]circuit.RepairSchool, error) {
 	}
 	var out []circuit.RepairSchool
 	return out, yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+}
+
+// BookWords reads what plain words mean that are typed to search the book.
+func BookWords() (asked.Vocabulary, error) {
+	var out asked.Vocabulary
+	raw, err := files.ReadFile("book.yaml")
+	if err == nil {
+		err = yaml.UnmarshalWithOptions(raw, &out, yaml.Strict())
+	}
+	return out, err
 }
 
 // Repairs reads the ladder of repairs of circuits that have none of their own.

@@ -30,9 +30,9 @@ func (t *Tx) AddKit(k Kit) error {
 	return t.exec("INSERT INTO kit(id, at, by, device, kind, body, uses) VALUES (?,?,?,?,?,?,?)", k.ID, micro(k.At), k.By, k.Device, k.Kind, string(k.Body), k.Uses)
 }
 
-// HadKitSince puts a piece to the stamp that another book has of it.
-func (t *Tx) HadKitSince(s Stamp) error {
-	return t.exec("UPDATE kit SET at = ?, by = ?, device = ? WHERE id = ?", micro(s.At), s.By, s.Device, s.ID)
+// HadKit puts a piece to the stamp that another book has of it where that is earlier, and to its uses where those are more.
+func (t *Tx) HadKit(k Kit) error {
+	return t.exec("UPDATE kit SET at = min(at, ?1), by = iif(at > ?1, ?2, by), device = iif(at > ?1, ?3, device), uses = max(uses, ?4) WHERE id = ?5", micro(k.At), k.By, k.Device, k.Uses, k.ID)
 }
 
 // Kit lists the shop's pieces of one kind, or of all kinds for "", first come first.

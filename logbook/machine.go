@@ -32,7 +32,7 @@ func (b *Book) MachineCalled(ctx context.Context, name string) (Machine, error) 
 
 // Machines lists names that begin or contain the words, latest used first.
 func (b *Book) Machines(ctx context.Context, like string, most int) ([]Machine, error) {
-	return machinesFrom(ctx, b.db, `WHERE name LIKE ? ESCAPE '\' ORDER BY used DESC LIMIT ?`, "%"+likeEscape(like)+"%", most)
+	return machinesFrom(ctx, b.db, `WHERE name LIKE ? ESCAPE '\' ORDER BY used DESC LIMIT ?`, "%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(like)+"%", most)
 }
 
 // MachinesIn are those of a set, in their order.
@@ -55,8 +55,4 @@ func machinesFrom(ctx context.Context, from queryer, where string, args ...any) 
 func machineFrom(ctx context.Context, from queryer, by, is string) (Machine, error) {
 	ms, err := machinesFrom(ctx, from, "WHERE "+by+" = ?", is)
 	return only(ms, "machine", is, err)
-}
-
-func likeEscape(s string) string {
-	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }

@@ -16,13 +16,6 @@ type Wanted struct {
 	Family   string // of its circuit
 }
 
-// toLookAt is which jobs are open and to be looked at again, soonest first by the index of those looks, up to a number.
-const toLookAt = `j.id IN (SELECT f.job_id FROM fact f CROSS JOIN job o ON o.id = f.job_id WHERE f.subject = 'remind' AND f.superseded_by IS NULL
-		AND json_extract(f.value, '$.due') > '0002' AND o.state = 'open' ORDER BY json_extract(f.value, '$.due') LIMIT ?)`
-
-// mostLooks is as many jobs as are ever found by a look that is due.
-const mostLooks = 1000
-
 // also is what is asked beside the words, as the database is asked it.
 func (w Wanted) also() (where string, args []any) {
 	add := func(on bool, says string, of ...any) {
@@ -32,7 +25,8 @@ func (w Wanted) also() (where string, args []any) {
 	}
 	add(w.Open, " AND j.state = 'open'")
 	add(w.Unproved, " AND j.mend NOT IN ('', 'proved')")
-	add(w.Due, " AND "+toLookAt, mostLooks)
+	add(w.Due, ` AND j.state = 'open' AND EXISTS (SELECT 1 FROM fact f WHERE f.job_id = j.id AND f.subject = 'remind' AND f.superseded_by IS NULL
+		AND json_extract(f.value, '$.due') > '0002')`)
 	add(w.Hands != "", " AND j.hands = ? COLLATE NOCASE", w.Hands)
 	add(w.Family != "", " AND j.family = ?", w.Family)
 	return where, args
@@ -40,7 +34,16 @@ func (w Wanted) also() (where string, args []any) {
 
 // Due reads the open jobs that are to be looked at again, soonest first by the index of those looks.
 func (b *Book) Due(ctx context.Context, most int) ([]Job, error) {
-	return b.jobs(ctx, "WHERE "+toLookAt, most)
+	return b.jobs(ctx, `WHERE j.id IN (SELECT f.job_id FROM fact f CROSS JOIN job o ON o.id = f.job_id WHERE f.subject = 'remind' AND f.superseded_by IS NULL
+		AND json_extract(f.value, '$.due') > '0002' AND o.state = 'open' ORDER BY json_extract(f.value, '$.due') LIMIT ?)`, most)
+}
+
+// People are those in whose hands jobs are, by name. The index is asked for each of them, and for no job.
+func (b *Book) People(ctx context.Context) ([]string, error) {
+	rows, err := b.db.QueryContext(ctx, `WITH RECURSIVE person(name) AS (SELECT min(hands COLLATE NOCASE) FROM job WHERE hands > ''
+		UNION ALL SELECT (SELECT min(hands COLLATE NOCASE) FROM job WHERE hands > person.name COLLATE NOCASE) FROM person WHERE person.name IS NOT NULL)
+		SELECT name, 0 FROM person WHERE name IS NOT NULL`)
+	return collect(rows, err, func(name *string, at *int64) []any { return []any{name, at} }, func(*string, int64) {})
 }
 
 // Newest is after every place, for whoever begins to read.

@@ -13,11 +13,15 @@ type Due struct {
 	Summary string
 	Details string
 	On      time.Time
+	Timed   bool // at that moment; else on that day
 	Changed time.Time
 }
 
-// Calendar writes what is due as iCalendar, a whole-day entry each with a reminder
-// the day before.
+// looking is how long a look takes in a calendar.
+const looking = 15 * time.Minute
+
+// Calendar writes what is due as iCalendar: a whole-day entry with a reminder the day before, or an entry at its moment with
+// one then.
 func Calendar(w io.Writer, due []Due) error {
 	c := ics.NewCalendar()
 	c.SetProductId("-//Idle Hiss//EN")
@@ -25,7 +29,14 @@ func Calendar(w io.Writer, due []Due) error {
 	for _, d := range due {
 		e := c.AddEvent(d.ID + "@idlehiss")
 		e.SetDtStampTime(d.Changed)
-		e.SetAllDayStartAt(d.On)
+		before := "-P1D"
+		if d.Timed {
+			before = "PT0S"
+			e.SetStartAt(d.On)
+			e.SetEndAt(d.On.Add(looking))
+		} else {
+			e.SetAllDayStartAt(d.On)
+		}
 		e.SetSummary(d.Summary)
 		if d.Details != "" {
 			e.SetDescription(d.Details)
@@ -33,7 +44,7 @@ func Calendar(w io.Writer, due []Due) error {
 		a := e.AddAlarm()
 		a.SetAction(ics.ActionDisplay)
 		a.SetDescription(d.Summary)
-		a.SetTrigger("-P1D")
+		a.SetTrigger(before)
 	}
 	return c.SerializeTo(w)
 }

@@ -10,11 +10,11 @@ import (
 	"time"
 )
 
-//go:embed sheet.html appendix.html
+//go:embed sheet.html appendix.html sticker.html
 var files embed.FS
 
 var page = template.Must(template.New("sheet.html").Funcs(template.FuncMap{
-	"day":  func(t time.Time) string { return t.Format("2 January 2006, 15:04") },
+	"day":  func(t time.Time) string { return t.Local().Format("2 January 2006, 15:04") },
 	"ring": func(r string) template.HTML { return template.HTML(ringSVG(r)) },
 }).ParseFS(files, "sheet.html", "appendix.html"))
 

@@ -88,7 +88,7 @@ func (s *Shop) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 			if x.Report == nil || x.Report.RateKPaPerMin == nil {
 				continue
 			}
-			about := x.StartedAt.Format("2 Jan 15:04") + ", " + string(x.Purpose)
+			about := x.StartedAt.Local().Format("2 Jan 15:04") + ", " + string(x.Purpose)
 			if x.Under != "" {
 				about += ", " + x.Under
 			}

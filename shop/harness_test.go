@@ -17,6 +17,7 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/kit"
 	"idlehiss/logbook"
+	"idlehiss/record"
 )
 
 // What tests say often, by its short name.
@@ -39,6 +40,9 @@ type (
 	StepView     = jobs.StepView
 	NewFitting   = kit.NewFitting
 	NewGauge     = kit.NewGauge
+	BookView     = record.BookView
+	BookRow      = record.BookRow
+	MachineView  = record.MachineView
 )
 
 // JobView is a sheet with the plan of its first hold.
@@ -271,6 +275,11 @@ func refused(t *testing.T, what string, err error, kind desk.RefusalKind, field 
 			t.Errorf("%s: %q does not say %q", what, r.Says, s)
 		}
 	}
+}
+
+// Book asks the book with plain words.
+func (b *bench) Book(ctx context.Context, words, next string) (BookView, error) {
+	return b.Record.Book(ctx, record.BookAsked{Q: words, Next: next})
 }
 
 // AddPump and Note give the kit as it is after them.

@@ -22,8 +22,8 @@ func TestAMachineIsTestedAgainWithWhatIsKnown(t *testing.T) {
 	must[JobView](b)(b.SetPlan(j.ID, Plan{Write: b.write(), School: "modest", Gauge: j.Plan.Gauge.ID, Allowance: "two-minutes-ten"}))
 	b.clock.set(b.clock.Now().AddDate(0, 1, 0))
 	w := b.write()
-	got := must[desk.Receipt](b)(b.Again(b.ctx, j.ID, w))
-	if again := must[desk.Receipt](b)(b.Again(b.ctx, j.ID, w)); again.Of != got.Of {
+	got := must[desk.Receipt](b)(b.Record.Again(b.ctx, j.ID, w))
+	if again := must[desk.Receipt](b)(b.Record.Again(b.ctx, j.ID, w)); again.Of != got.Of {
 		t.Errorf("the same write began %s and %s", got.Of, again.Of)
 	}
 	n := must[JobView](b)(b.Job(got.Of))
@@ -33,16 +33,16 @@ func TestAMachineIsTestedAgainWithWhatIsKnown(t *testing.T) {
 	if n.Rig.Fitted != "Blue bayonet adapter + thin ring" || n.Rig.Neck != "38 mm; bayonet, shallow" || n.Parties != (trail.Parties{Owner: "Packing shed", Plate: "HO 47"}) {
 		t.Errorf("fitted %q, neck %q, %+v", n.Rig.Fitted, n.Rig.Neck, n.Parties)
 	}
-	m := must[MachineView](b)(b.Machine(b.ctx, strings.ToUpper(j.Machine)))
+	m := must[MachineView](b)(b.Record.Machine(b.ctx, strings.ToUpper(j.Machine)))
 	if len(m.Visits) != 2 || !m.Visits[0].Latest || m.Visits[1].Latest || m.Parties.Owner != "Packing shed" || len(m.Marks) != 1 || m.Marks[0].JobID != n.ID || len(m.Fitted) != 1 || m.Fitted[0].Says != "Blue bayonet adapter + thin ring" {
 		t.Errorf("%+v", m)
 	}
-	_, err := b.Machine(b.ctx, "no such machine")
+	_, err := b.Record.Machine(b.ctx, "no such machine")
 	refused(t, "an unknown machine", err, desk.Missing, "", "no machine")
 	// A target beyond a limit was allowed for that day.
 	over := b.job("16 psi")
 	must[JobView](b)(b.SetPlan(over.ID, Plan{Write: b.write(), School: "typed", Typed: "19 psi", Reason: "manual says so", Gauge: j.Plan.Gauge.ID, Ring: 1, Allowance: "house"}))
-	if p := must[JobView](b)(b.Job(must[desk.Receipt](b)(b.Again(b.ctx, over.ID, b.write())).Of)).Steps[0].Plan; p.Target.Over {
+	if p := must[JobView](b)(b.Job(must[desk.Receipt](b)(b.Record.Again(b.ctx, over.ID, b.write())).Of)).Steps[0].Plan; p.Target.Over {
 		t.Errorf("it aims beyond the limit again: %+v", p.Target)
 	}
 }
@@ -59,7 +59,7 @@ func TestAnAccumulatorsTrendNamesTheMonth(t *testing.T) {
 			b.clock.set(b.clock.Now().AddDate(0, 6, 0))
 		}
 	}
-	m := must[MachineView](b)(b.Machine(b.ctx, "Cider press, front accumulator"))
+	m := must[MachineView](b)(b.Record.Machine(b.ctx, "Cider press, front accumulator"))
 	if len(m.Charges) != 1 || len(m.Charges[0].Reads) != 3 || m.Charges[0].Reads[0].Bar != 29.6 {
 		t.Fatalf("%+v", m.Charges)
 	}

@@ -19,6 +19,7 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/kit"
 	"idlehiss/logbook"
+	"idlehiss/record"
 )
 
 // Shop is the application at work.
@@ -29,6 +30,7 @@ type Shop struct {
 	Door      *door.Room
 	Catalogue *catalogue.Room
 	Bundles   *bundle.Room
+	Record    *record.Room
 	Keep      *Keeping
 
 	desk *desk.Desk
@@ -71,6 +73,10 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 		s.Holds.Close()
 		return nil, err
 	}
+	if s.Record, err = record.New(s.desk, s.Kit, s.Jobs, s.Holds); err != nil {
+		s.Holds.Close()
+		return nil, err
+	}
 	s.Holds.OnCall(s.Jobs.Called)
 	run, stop := context.WithCancel(context.Background())
 	s.stop = stop
@@ -92,7 +98,10 @@ func Reader(ctx context.Context, book *logbook.Book, clock desk.Clock) (*Shop, e
 	if s.Catalogue, err = catalogue.New(book.Folder()); err != nil {
 		return nil, err
 	}
-	s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds)
+	if s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds); err != nil {
+		return nil, err
+	}
+	s.Record, err = record.New(s.desk, s.Kit, s.Jobs, s.Holds)
 	return s, err
 }
 

@@ -18,6 +18,7 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/kit"
 	"idlehiss/logbook"
+	"idlehiss/record"
 )
 
 func TestMarksAndTargetsThatCannotBe(t *testing.T) {
@@ -245,7 +246,7 @@ func TestHoldsOutliveTheirProcess(t *testing.T) {
 // between one answer and the next; a search goes on the same way, and a table has them all.
 func TestTheBookComesSomeRowsAtATime(t *testing.T) {
 	b := open(t)
-	const many = 2*rowsAtOnce + 7
+	const many = 2*record.RowsAtOnce + 7
 	for n := range many {
 		complaint := "routine"
 		if n%2 == 0 {
@@ -256,7 +257,8 @@ func TestTheBookComesSomeRowsAtATime(t *testing.T) {
 			must[desk.Receipt](b)(b.Jobs.End(b.ctx, j.Of, jobs.CloseJob{Write: b.write(), Abandon: true}))
 		}
 	}
-	for words, want := range map[string]int{"": many, "rattles": (many + 1) / 2, "bin rattl": (many + 1) / 2, "rattles routine": 0} {
+	for words, want := range map[string]int{"": many, "rattles": (many + 1) / 2, "bin rattl": (many + 1) / 2, "rattles routine": 0,
+		"in hand": (many + 8) / 9, "open bin rattl": (many + 17) / 18, "all cooling by maren": many, "all trains": 0, "not proved": 0, "due": 0, `"in hand"`: 0} {
 		seen, next, last, open := map[string]bool{}, "", time.Time{}, words == ""
 		for pages := 1; ; pages++ {
 			v := must[BookView](b)(b.Book(b.ctx, words, next))
@@ -275,7 +277,7 @@ func TestTheBookComesSomeRowsAtATime(t *testing.T) {
 			if next = v.Next; next == "" {
 				break
 			}
-			if len(v.Rows) < rowsAtOnce || pages > many/rowsAtOnce {
+			if len(v.Rows) < record.RowsAtOnce || pages > many/record.RowsAtOnce {
 				t.Fatalf("%q: page %d has %d rows and there are more", words, pages, len(v.Rows))
 			}
 		}
@@ -289,7 +291,7 @@ func TestTheBookComesSomeRowsAtATime(t *testing.T) {
 	must[desk.Receipt](b)(b.Jobs.Begin(b.ctx, StartJob{Write: b.write(), Machine: "=HYPERLINK(1)", Complaint: "a, \"b\"\nc", Circuit: "cooling-header-tank"}))
 	for words, want := range map[string]int{"": many + 1, "hyperlink": 1} {
 		var table strings.Builder
-		if err := b.BookCSV(b.ctx, &table, words); err != nil {
+		if err := b.Record.BookCSV(b.ctx, &table, record.BookAsked{Q: words}); err != nil {
 			t.Fatal(err)
 		}
 		rows, err := csv.NewReader(strings.NewReader(table.String())).ReadAll()

@@ -5,8 +5,9 @@ import (
 	"fmt"
 	"strings"
 
-	qrcode "github.com/skip2/go-qrcode"
 	"github.com/tyler-smith/go-bip39"
+
+	"idlehiss/sheets"
 )
 
 // CertificateView is what a certificate is compared by: by what the browser of another device shows of it.
@@ -29,20 +30,6 @@ func certificate(raw []byte) (CertificateView, error) {
 		return v, err
 	}
 	v.Words = strings.Fields(words)
-	code, err := qrcode.New(v.SHA256, qrcode.Medium)
-	if err != nil {
-		return v, err
-	}
-	code.DisableBorder = true
-	var path strings.Builder
-	squares := code.Bitmap()
-	for y, row := range squares {
-		for x, dark := range row {
-			if dark {
-				fmt.Fprintf(&path, "M%d %dh1v1h-1z", x, y)
-			}
-		}
-	}
-	v.QR, v.Size = path.String(), len(squares)
-	return v, nil
+	v.QR, v.Size, err = sheets.Code(v.SHA256)
+	return v, err
 }

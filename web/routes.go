@@ -27,11 +27,6 @@ type query struct {
 	Q string `query:"q" maxLength:"200"`
 }
 
-type search struct {
-	Q    string `query:"q" maxLength:"200"`
-	Next string `query:"next" maxLength:"20" doc:"what the answer before this one gave as next"`
-}
-
 type body[T any] struct{ Body T }
 
 func get[I, O any](api huma.API, id, path, summary string, fn func(context.Context, *I) (O, error)) {
@@ -73,25 +68,47 @@ func write[I, O any](api huma.API, id, path, summary string, fn func(context.Con
 	post(api, id, path, summary, func(ctx context.Context, in *with[I]) (O, error) { return fn(ctx, in.ID, in.Body) })
 }
 
-// ClockView is the server's time and how fast it runs.
+// ClockView is the server's time, how fast it runs, and what the shop's clocks show, over their changes: a device may be in
+// another time zone.
 type ClockView struct {
-	Now   time.Time `json:"now"`
-	Speed float64   `json:"speed"`
+	Now   time.Time  `json:"now"`
+	Speed float64    `json:"speed"`
+	Zone  []ZoneSpan `json:"zone"` // first to last
+}
+
+// ZoneSpan is how far the shop's clocks are ahead of universal time from a moment on.
+type ZoneSpan struct {
+	From  int64 `json:"from"`  // ms since the epoch
+	Ahead int   `json:"ahead"` // s
+}
+
+// The years whose dates are shown by the shop's clocks as they were or will be.
+const (
+	zonesFrom  = 2015
+	zonesAhead = 3 * 365 * 24 * time.Hour
+)
+
+// zoneSpans are those of a place up to some years after now. Before the first it is as it was then.
+func zoneSpans(place *time.Location, now time.Time) []ZoneSpan {
+	out := []ZoneSpan{}
+	for t := time.Date(zonesFrom, 1, 1, 0, 0, 0, 0, place); ; {
+		_, ahead := t.Zone()
+		out = append(out, ZoneSpan{t.UnixMilli(), ahead})
+		_, end := t.ZoneBounds()
+		if end.IsZero() || end.Sub(now) > zonesAhead {
+			return out
+		}
+		t = end
+	}
 }
 
 func routes(api huma.API, s *shop.Shop) {
 	get(api, "clock", "/api/clock", "The server's clock", func(context.Context, *none) (ClockView, error) {
 		now, speed := s.Now()
-		return ClockView{now, speed}, nil
+		return ClockView{now, speed, zoneSpans(time.Local, now)}, nil
 	})
 	get(api, "bench", "/api/bench", "What is under pressure and what wants hands", func(ctx context.Context, _ *none) (shop.BenchView, error) { return s.Bench(ctx) })
-	get(api, "book", "/api/book", "Jobs found by plain words", func(ctx context.Context, in *search) (shop.BookView, error) { return s.Book(ctx, in.Q, in.Next) })
-	get(api, "machines", "/api/machines", "Machines found by name", func(ctx context.Context, in *query) ([]string, error) { return s.Machines(ctx, in.Q) })
-	type named struct {
-		Name string `query:"name" required:"true" maxLength:"80"`
-	}
-	get(api, "machine", "/api/machine", "What is known of a machine over its jobs", func(ctx context.Context, in *named) (shop.MachineView, error) { return s.Machine(ctx, in.Name) })
-	write(api, "again", "/api/jobs/{id}/again", "Begin the same test again, with everything that is known", s.Again)
+	recordRoutes(api, s.Record)
 	get(api, "slate", "/api/slate", "The calculators", func(context.Context, *none) ([]slate.Calculator, error) { return slate.All(), nil })
 	type typed struct {
 		Name string `path:"name"`
@@ -115,6 +132,7 @@ func routes(api huma.API, s *shop.Shop) {
 	})
 	view(api, "comparable", "/api/holds/{id}/comparable", "Holds to compare with", s.Comparable)
 	deviceRoutes(api, s.Door)
+	get(api, "looks", "/api/shop/looks", "When a look is usually wanted again", func(ctx context.Context, _ *none) ([]shop.LookOffer, error) { return s.LookOffers(ctx) })
 	get(api, "head", "/api/shop/head", "What stands at the head of the papers", func(ctx context.Context, _ *none) (shop.Head, error) { return s.Head(ctx) })
 	post(api, "set-head", "/api/shop/head", "Change what stands at the head of the papers", func(ctx context.Context, in *body[shop.SetHead]) (desk.Receipt, error) {
 		return s.SetHead(ctx, in.Body)

@@ -43,6 +43,8 @@ func New(s *shop.Shop, ui fs.ReadDirFS, o Options) (http.Handler, huma.API) {
 	o.doorRoutes(r, s)
 	r.GET(eventsPath, func(c *gin.Context) { stream(c, s) })
 	r.GET("/api/kit/loans.ics", func(c *gin.Context) { loans(c, s) })
+	r.GET("/api/machine/sticker", func(c *gin.Context) { sticker(c, s) })
+	r.GET("/calendar/:key", func(c *gin.Context) { feed(c, s) })
 	r.GET("/api/book.csv", func(c *gin.Context) { bookTable(c, s) })
 	r.GET("/api/jobs/:id/paper", func(c *gin.Context) { paper(c, s) })
 	r.GET("/api/holds/:id/trace.csv", func(c *gin.Context) { export(c, s) })
@@ -170,15 +172,6 @@ func paper(c *gin.Context, s *shop.Shop) {
 		return
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(b.String()))
-}
-
-func bookTable(c *gin.Context, s *shop.Shop) {
-	c.Header("Content-Disposition", `attachment; filename="book.csv"`)
-	c.Header("Content-Type", "text/csv; charset=utf-8")
-	out := bufio.NewWriterSize(c.Writer, 64<<10)
-	if s.BookCSV(c.Request.Context(), out, c.Query("q")) == nil {
-		_ = out.Flush() // else who asked has gone
-	}
 }
 
 func loans(c *gin.Context, s *shop.Shop) {

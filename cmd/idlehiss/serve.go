@@ -194,7 +194,7 @@ func serve(o outside, w serving) error {
 		l = web.OverTLS(ctx, l, c)
 	}
 	handler, _ := web.New(s, page, w.web)
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: web.HeadersIn, IdleTimeout: idleFor, MaxHeaderBytes: web.MostHeaders,
+	server := &http.Server{Addr: l.Addr().String(), Handler: handler, ReadHeaderTimeout: web.HeadersIn, IdleTimeout: idleFor, MaxHeaderBytes: web.MostHeaders,
 		ConnContext: web.Context, BaseContext: func(net.Listener) context.Context { return ctx }}
 	fmt.Fprintf(o.out, "Idle Hiss is at %s://%s\n", at, l.Addr())
 	failed := make(chan error, 1)

@@ -1,6 +1,7 @@
 // The server's one clock as this page knows it: read once with half the round trip
 // taken off, then carried by the browser's monotonic timer.
 import { get } from './api/client';
+import { setZone, zone, type Span } from './zone.svelte';
 
 let base = Date.now();
 let since = performance.now();
@@ -15,6 +16,7 @@ export async function setClock(): Promise<void> {
   base = new Date(c.now).getTime() + ((after - before) / 2) * speed;
   since = after;
   known = true;
+  setZone(c.zone);
 }
 
 // Carried is the server's clock beside this device's own, for a page that is opened without the server.
@@ -22,11 +24,12 @@ export interface Carried {
   server: number; // ms since the epoch
   device: number;
   speed: number;
+  zone: Span[];
 }
 const mostCarried = 24 * 3600_000; // ms: this device's own clock is trusted to go right for so long
 
 export function carried(): Carried | undefined {
-  return known ? { server: now(), device: Date.now(), speed } : undefined;
+  return known ? { server: now(), device: Date.now(), speed, zone: zone.spans } : undefined;
 }
 
 // carry goes on from there, unless the server's clock is known.
@@ -37,6 +40,7 @@ export function carry(c: Carried): void {
   base = c.server + passed * c.speed;
   since = performance.now();
   known = true;
+  setZone(c.zone ?? []); // kept by an earlier version
 }
 
 // now is the moment of the server's clock, ms since the epoch.

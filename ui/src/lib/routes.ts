@@ -15,6 +15,7 @@ const screens = {
   '/jobs/:id/:stage': () => import('../screens/Sheet.svelte'),
   '/machines/:name': () => import('../screens/Machine.svelte'),
   '/compare/:first/:second': () => import('../screens/Compare.svelte'),
+  '/handover': () => import('../screens/Handover.svelte'),
   '/wall': () => import('../screens/Wall.svelte'),
   '*': Bench,
 };

@@ -1,5 +1,6 @@
 // How figures and times are written. Units are always said.
 import type { Hold, Interval, RingKind, Shown } from './api/client';
+import { inShop } from './zone.svelte';
 
 // clock writes seconds as people count a hold: 4:10, or 1:04:10.
 export function clock(s: number): string {
@@ -28,22 +29,17 @@ export function both(s: Shown): string {
 }
 
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+  return inShop(iso, { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
 // dayTime is a moment within the year: 4 May, 17:09.
 export function dayTime(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', {
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
+  return inShop(iso, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 }
 
 // timeThen is a moment within the week: Tue 17:09.
 export function timeThen(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
+  return inShop(iso, { weekday: 'short', hour: '2-digit', minute: '2-digit' });
 }
 
 // capital gives a sentence its first letter: "Öl" from "öl", and nothing from nothing.
@@ -53,7 +49,7 @@ export function capital(s: string): string {
 }
 
 export function timeOfDay(iso: string): string {
-  return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  return inShop(iso, { hour: '2-digit', minute: '2-digit' });
 }
 
 // ago is how long it is since a moment, ms, roughly.

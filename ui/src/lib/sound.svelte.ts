@@ -80,6 +80,13 @@ export function readSound(h: Hold): void {
   tone(660, 660, 0, 0.15);
 }
 
+// A look is due: the same one, twice.
+export function lookSound(machine: string): void {
+  speak(`Look again: ${machine}.`);
+  tone(660, 660, 0, 0.15);
+  tone(660, 660, 0.3, 0.15);
+}
+
 // tryIt lets a person hear how a call sounds.
 export function tryIt(): void {
   void context().resume();

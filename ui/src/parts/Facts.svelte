@@ -2,6 +2,7 @@
   // What we know so far: sentences, each with where it came from.
   import type { Job } from '../lib/api/client';
   import { navigate, p } from '../lib/routes';
+  import Hands from './Hands.svelte';
 
   let { job }: { job: Job } = $props();
   let all = $state(false);
@@ -17,6 +18,7 @@
     href={p('/machines/:name', { params: { name: encodeURIComponent(job.machine) } })}
     >All visits of {job.machine}</a
   >
+  <Hands {job} />
   <ol class="divide-y divide-rule">
     {#each shown as f (f.id)}
       <li

@@ -1,7 +1,8 @@
 <script lang="ts">
   // To look again in an hour, on a day, or every hour for two days; and what there was to see
   // then. Days and times are the shop's, wherever the device is.
-  import type { Job } from '../lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { get, type Job } from '../lib/api/client';
   import { Ask } from '../lib/ask.svelte';
   import { keepJob } from '../lib/job';
   import Choice from './Choice.svelte';
@@ -13,11 +14,7 @@
   let often = $state('once');
   let saw = $state<Record<string, string>>({});
   const ask = new Ask();
-  const spans = [
-    { minutes: 40, says: 'in 40 min' },
-    { minutes: 60, says: 'in an hour' },
-    { minutes: 1440, says: 'in a day' },
-  ];
+  const offers = createQuery(() => ({ queryKey: ['looks'], queryFn: () => get('/api/shop/looks') }));
   const hour = 60;
   const day = 24 * hour;
   const rounds: Record<string, { says: string; every?: number; until?: number }> = {
@@ -105,11 +102,11 @@
     </div>
   </div>
   <div class="flex flex-wrap items-end gap-2 pt-2">
-    {#each spans as s (s.minutes)}
+    {#each offers.data ?? [] as s (s.says)}
       <button
         class="btn"
         disabled={ask.busy || !(typed.trim() || about)}
-        onclick={() => void set({ minutes: s.minutes })}>{s.says}</button
+        onclick={() => void set(s.on ? { on: s.on } : { minutes: s.minutes })}>{s.says}</button
       >
     {/each}
     <label

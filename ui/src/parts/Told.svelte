@@ -1,11 +1,12 @@
 <script lang="ts">
   // What is told without looking: a call, an alarm, a reading that is due. One polite live region, the
   // page's title, and the tones; while the browser lets no tone through, a line says so.
+  import { createQuery } from '@tanstack/svelte-query';
   import type { Hold } from '../lib/api/client';
-  import { live } from '../lib/live.svelte';
+  import { askBench, live } from '../lib/live.svelte';
   import { me } from '../lib/me.svelte';
   import { route } from '../lib/routes';
-  import { readSound, sound, tryIt } from '../lib/sound.svelte';
+  import { lookSound, readSound, sound, tryIt } from '../lib/sound.svelte';
   import { calledWords } from '../lib/show';
   import { into } from '../lib/ticking';
 
@@ -30,6 +31,7 @@
     circuits: 'Circuits',
     compare: 'Two holds compared',
     devices: 'Devices',
+    handover: 'End of the shift',
     wall: 'Wall',
   };
   const place = $derived(me.heading || (places[route.pathname.split('/')[1] ?? ''] ?? ''));
@@ -37,6 +39,21 @@
     document.title = [first.says, place, 'Idle Hiss']
       .filter((x, i, all) => x && all.indexOf(x) === i)
       .join(' · ');
+  });
+
+  // Looks that are due some time, of whatever job.
+  const often = 60_000; // ms
+  const bench = createQuery(() => ({ queryKey: ['bench'], queryFn: askBench, refetchInterval: often }));
+  const looks = $derived((bench.data?.next ?? []).filter((n) => n.due_says !== ''));
+  let overdue: Set<string> | undefined; // those that were due when they were last looked through
+  $effect(() => {
+    if (!bench.data) return;
+    const now = new Set(looks.filter((n) => n.due).map((n) => `${n.job_id} ${n.due_at}`));
+    const fresh = looks.find((n) => n.due && overdue && !overdue.has(`${n.job_id} ${n.due_at}`));
+    overdue = now;
+    if (!fresh) return;
+    said = `${fresh.machine}. ${fresh.text}`;
+    lookSound(fresh.machine);
   });
 
   let said = $state('');
@@ -66,7 +83,8 @@
   // The line stays until another screen is opened: a touch must not move what it is about to press.
   let line = $state('');
   $effect(() => {
-    if ((me.sound || me.speech) && sound.blocked && live.running.length) line = route.pathname;
+    if ((me.sound || me.speech) && sound.blocked && (live.running.length || looks.length))
+      line = route.pathname;
   });
 </script>
 

@@ -10,6 +10,17 @@
   let words = $state('');
   let asked = $state(''); // the words once typing pauses
   let field: HTMLInputElement;
+  // What was chosen beside the words; the words may mean the same.
+  const filters = [
+    { id: 'open', says: 'Open' },
+    { id: 'unproved', says: 'Not proved yet' },
+    { id: 'due', says: 'To look at' },
+    { id: 'kit out', says: 'Kit lent or borrowed' },
+  ] as const;
+  type Only = (typeof filters)[number]['id'];
+  let only = $state<Only[]>([]);
+  let hands = $state('');
+  let family = $state('');
   const pauseMs = 120;
   $effect(() => {
     const typed = words;
@@ -17,12 +28,19 @@
     return () => clearTimeout(wait);
   });
   const book = createInfiniteQuery(() => ({
-    queryKey: ['book', asked],
-    queryFn: ({ pageParam }) => get('/api/book', { query: { q: asked, next: pageParam } }),
+    queryKey: ['book', wanted],
+    queryFn: ({ pageParam }) =>
+      get('/api/book', { query: { ...wanted, ...(pageParam ? { next: pageParam } : {}) } }),
     initialPageParam: '',
     getNextPageParam: (last) => last.next || undefined,
     placeholderData: keepPreviousData,
   }));
+  const wanted = $derived({
+    q: asked,
+    ...(only.length ? { only: only.join(',') } : {}),
+    ...(hands ? { hands } : {}),
+    ...(family ? { family } : {}),
+  });
   const mended = {
     '': '',
     unproved: 'not proved yet',
@@ -32,6 +50,15 @@
     proved: 'proved',
   } as const;
   const rows = $derived(book.data?.pages.flatMap((some) => some.rows));
+  const first = $derived(book.data?.pages[0]);
+  const out = $derived(first?.kit ?? []);
+  const meant = $derived(first?.meant);
+  const narrowed = $derived(asked.trim() !== '' || only.length > 0 || hands !== '' || family !== '');
+  // A filter that the words mean is taken off by taking off the words.
+  function toggle(id: Only): void {
+    if (only.includes(id)) only = only.filter((o) => o !== id);
+    else if (!meant?.only.includes(id)) only = [...only, id];
+  }
   $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
 
@@ -39,6 +66,9 @@
   data-view="book"
   data-ready={rows !== undefined && asked === words && !book.isPlaceholderData && !book.isFetchingNextPage}
   data-rows={rows?.length}
+  data-only={meant?.only.join(' ')}
+  data-hands={meant?.hands}
+  data-family={meant?.family}
   class="mx-auto max-w-7xl px-4 py-5"
 >
   <div class="flex flex-wrap items-end gap-4">
@@ -54,7 +84,55 @@
       />
     </label>
   </div>
+  <div class="mt-3 flex flex-wrap items-center gap-2" role="group" aria-label="Only">
+    {#each filters as f (f.id)}
+      {@const on = meant?.only.includes(f.id) ?? false}
+      <button
+        class="btn {on ? 'border-2 border-ink bg-brass-wash font-bold' : ''}"
+        aria-pressed={on}
+        onclick={() => toggle(f.id)}>{f.says}</button
+      >
+    {/each}
+    <label class="flex min-h-11 items-center gap-2"
+      ><span class="small">In the hands of</span>
+      <select
+        class="field w-auto"
+        value={meant?.hands ?? ''}
+        onchange={(e) => (hands = e.currentTarget.value)}
+      >
+        <option value="">anyone</option>
+        {#each first?.people ?? [] as x (x)}<option value={x}>{x}</option>{/each}
+      </select></label
+    >
+    <label class="flex min-h-11 max-w-full items-center gap-2"
+      ><span class="small">Circuit</span>
+      <select
+        class="field w-auto min-w-0"
+        value={meant?.family ?? ''}
+        onchange={(e) => (family = e.currentTarget.value)}
+      >
+        <option value="">any</option>
+        {#each first?.families ?? [] as x (x.id)}<option value={x.id}>{x.title}</option>{/each}
+      </select></label
+    >
+    <a class="ml-auto btn" href={p('/handover')}>End of shift</a>
+  </div>
   {#if book.error}<p class="py-4 text-vermilion" role="alert">{book.error.message}</p>{/if}
+  {#if out.length}
+    <ul class="mt-3 border-t-2 border-ink" aria-label="Kit lent or borrowed">
+      {#each out as d (d.kit_id + d.text)}
+        <li class="border-b border-rule">
+          <a
+            class="flex min-h-12 flex-wrap items-center gap-x-4 no-underline hover:bg-page"
+            href={p('/kit/:piece', { params: { piece: d.kit_id } })}
+            ><b class="grow">{d.name}</b><span>{d.text}</span><span
+              class="small figures {d.overdue ? 'font-bold text-vermilion' : ''}">{d.day}</span
+            ></a
+          >
+        </li>
+      {/each}
+    </ul>
+  {/if}
   <div class="mt-3 overflow-x-auto">
     <table class="w-full border-t-2 border-ink">
       <thead class="hidden md:table-header-group">
@@ -89,7 +167,7 @@
                 <Ring kind={j.ring} size={24} />
                 {j.call === ''
                   ? j.state === 'open'
-                    ? 'in hand'
+                    ? `in hand, ${j.hands}`
                     : j.state
                   : j.call === 'not-yet'
                     ? 'no call'
@@ -109,11 +187,17 @@
         {:else}
           <tr
             ><td class="text-mute py-6" colspan="7"
-              >{asked
-                ? `Nothing in the book has all of “${asked}”.`
-                : book.isPending
-                  ? 'Opening…'
-                  : 'The book is empty.'}</td
+              >{meant?.only.includes('kit out')
+                ? out.length
+                  ? ''
+                  : 'No kit is lent out or borrowed.'
+                : narrowed
+                  ? asked.trim()
+                    ? `Nothing in the book has all of “${asked}”${only.length || hands || family ? ', with these filters' : ''}.`
+                    : 'Nothing in the book is like that.'
+                  : book.isPending
+                    ? 'Opening…'
+                    : 'The book is empty.'}</td
             ></tr
           >
         {/each}
@@ -127,8 +211,8 @@
       </button>
     {/if}
     {#if rows?.length}
-      <a class="btn" href="/api/book.csv?{new URLSearchParams({ q: asked })}" download="book.csv"
-        >{asked ? 'All of these' : 'The book'} as a table, CSV</a
+      <a class="btn" href="/api/book.csv?{new URLSearchParams(wanted)}" download="book.csv"
+        >{narrowed ? 'All of these' : 'The book'} as a table, CSV</a
       >
     {/if}
   </div>

@@ -12,6 +12,7 @@
   import Backups from '../parts/Backups.svelte';
   import Bundles from '../parts/Bundles.svelte';
   import Certificate from '../parts/Certificate.svelte';
+  import Feed from '../parts/Feed.svelte';
   import Loggers from '../parts/Loggers.svelte';
   import PaperHead from '../parts/PaperHead.svelte';
   import PinForm from '../parts/PinForm.svelte';
@@ -161,6 +162,7 @@
     <Certificate />
     <Backups {owner} />
     {#if owner}<PaperHead /><Bundles />{/if}
+    <Feed />
   {:else if door.error}
     <p class="py-2 text-vermilion" role="alert">{door.error.message}</p>
   {/if}

@@ -8,7 +8,9 @@
   import { navigate, p, route } from '../lib/routes';
   import { day, figure, ringWords } from '../lib/show';
   import Losses from '../parts/Losses.svelte';
+  import MachineSet from '../parts/MachineSet.svelte';
   import Ring from '../parts/Ring.svelte';
+  import TopUps from '../parts/TopUps.svelte';
 
   const name = $derived((route.params as { name?: string }).name ?? '');
   const query = createQuery(() => ({
@@ -45,6 +47,12 @@
         <h1>{m.name}</h1>
         {#if owner}<p>{owner}</p>{/if}
       </div>
+      <a
+        class="btn"
+        target="_blank"
+        rel="noreferrer"
+        href="/api/machine/sticker?{new URLSearchParams({ name: m.name })}">Sticker</a
+      >
       {#if open}
         <a class="btn btn-main" href={p('/jobs/:id', { params: { id: open.id } })}>Go on with the open job</a>
       {/if}
@@ -57,6 +65,25 @@
         >
       {/each}
     </section>
+    {#if m.due.length}
+      <section aria-label="To look at">
+        <h2 class="border-b border-ink pb-1">To look at</h2>
+        <ul class="divide-y divide-rule">
+          {#each m.due as d (d.id)}
+            <li>
+              <a
+                class="flex min-h-11 flex-wrap items-center gap-x-3 no-underline hover:bg-page"
+                href={p('/jobs/:id/:stage', { params: { id: d.job_id, stage: 'hunt' } })}
+                ><span class="figures {d.due ? 'font-bold text-vermilion' : ''}">{d.due_says}</span>
+                {d.for ? `${d.for}: ` : ''}{d.text}</a
+              >
+            </li>
+          {/each}
+        </ul>
+      </section>
+    {/if}
+    <MachineSet {m} />
+    <TopUps {m} />
     <section aria-label="Visits">
       <h2 class="border-b border-ink pb-1">Visits{m.earlier ? ', the latest 60' : ''}</h2>
       <ol class="flex flex-wrap gap-1 pt-2" aria-label="Rings, first to last">

@@ -29,7 +29,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Jobs found by plain words */
+        /** Jobs found by plain words and filters */
         get: operations["book"];
         put?: never;
         post?: never;
@@ -204,6 +204,24 @@ export interface paths {
         put?: never;
         /** What a gauge says of the hold it is on */
         post: operations["gauge-says"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the next shift must know */
+        get: operations["handover"];
+        put?: never;
+        /** Leave a note for the next shift */
+        post: operations["shift-note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -652,6 +670,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/opinions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a question about a job */
+        post: operations["answer-to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/parties": {
         parameters: {
             query?: never;
@@ -686,6 +721,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/passed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pass a job on */
+        post: operations["pass-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/photos": {
         parameters: {
             query?: never;
@@ -714,6 +766,23 @@ export interface paths {
         put?: never;
         /** Choose target, gauge and allowance */
         post: operations["set-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask somebody else about a job */
+        post: operations["ask-about"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1145,6 +1214,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machine/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which machines are one together */
+        post: operations["set-of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machine/top-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what was put into a machine */
+        post: operations["top-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -1247,6 +1350,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link by which calendars read what is due */
+        post: operations["calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop/head": {
         parameters: {
             query?: never;
@@ -1259,6 +1379,23 @@ export interface paths {
         put?: never;
         /** Change what stands at the head of the papers */
         post: operations["set-head"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When a look is usually wanted again */
+        get: operations["looks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1413,12 +1550,32 @@ export interface components {
             says: string;
             seen: string;
         };
+        Answered: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description its id */
+            question: string;
+            text: string;
+        };
         Ask: {
             clock: components["schemas"]["Clock"] | null;
             columns: components["schemas"]["Field"][];
             fields: components["schemas"]["Field"][];
             grows: string;
             rows: components["schemas"]["Row"][];
+        };
+        AskedOf: {
+            job_id: string;
+            machine: string;
+            says: string;
         };
         BenchView: {
             circuits: components["schemas"]["CircuitRow"][];
@@ -1428,6 +1585,7 @@ export interface components {
             /** Format: int64 */
             listed: number;
             next: components["schemas"]["NextThing"][];
+            note: components["schemas"]["ShiftNote"];
             wrong_pins: components["schemas"]["WrongView"] | null;
         };
         Beside: {
@@ -1447,12 +1605,19 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        BookMeant: {
+            family: string;
+            hands: string;
+            only: ("open" | "unproved" | "due" | "kit out")[];
+            words: string;
+        };
         BookRow: {
             /** Format: date-time */
             at: string;
             call: string;
             complaint: string;
             found: string;
+            hands: string;
             id: string;
             /** Format: double */
             loss_ml_per_h: number | null;
@@ -1467,8 +1632,12 @@ export interface components {
             state: "open" | "closed" | "abandoned";
         };
         BookView: {
+            families: components["schemas"]["Family"][];
+            kit: components["schemas"]["DueView"][];
+            meant: components["schemas"]["BookMeant"];
             /** @description asks for those that follow; empty: these were the last */
             next: string;
+            people: string[];
             rows: components["schemas"]["BookRow"][];
         };
         BorrowView: {
@@ -1645,6 +1814,7 @@ export interface components {
             now: string;
             /** Format: double */
             speed: number;
+            zone: components["schemas"]["ZoneSpan"][];
         };
         CloseJob: {
             abandon: boolean;
@@ -1766,6 +1936,17 @@ export interface components {
             hold_id: string;
             known: boolean;
             says: string;
+        };
+        DueAt: {
+            due: boolean;
+            /** Format: date-time */
+            due_at: string;
+            due_says: string;
+            for: string;
+            id: string;
+            job_id: string;
+            more: boolean;
+            text: string;
         };
         DueView: {
             day: string;
@@ -1889,6 +2070,10 @@ export interface components {
             subject: "mark" | "target" | "gauge" | "allowance" | "fitted" | "tick" | "remark" | "proof" | "look" | "found" | "air" | "topped up" | "remind" | "school" | "repair" | "cause" | "parties" | "accept" | "sign" | "hunch" | "escape" | "file" | "ground" | "came out" | "act" | "photo" | "tried" | "set up" | "added" | "passed" | "question" | "answer" | "heard" | "highest" | "call";
             superseded: boolean;
         };
+        Family: {
+            id: string;
+            title: string;
+        };
         FarView: {
             by_itself: boolean;
             gauge: components["schemas"]["Gauge"];
@@ -1913,6 +2098,9 @@ export interface components {
             /** @enum {string} */
             kind: "silent" | "stuck" | "jumped" | "off-scale" | "other-unit";
             says: string;
+        };
+        FeedLink: {
+            path: string;
         };
         Field: {
             choices: string[];
@@ -2051,7 +2239,19 @@ export interface components {
             /** @description parts that were worked on last */
             worked_on: string[];
         };
+        HandoverView: {
+            kit: components["schemas"]["DueView"][];
+            note: components["schemas"]["ShiftNote"];
+            people: string[];
+            promised: components["schemas"]["NextThing"][];
+            questions: components["schemas"]["AskedOf"][];
+            under: components["schemas"]["UnderView"][];
+            unproved: components["schemas"]["BookRow"][];
+            waits: components["schemas"]["WaitView"][];
+        };
         Head: {
+            /** @description when the shop closes by its own clock, such as 17:00; empty: not said */
+            closes?: string;
             /** @description address, telephone: a line each */
             lines: string[];
             name: string;
@@ -2307,6 +2507,7 @@ export interface components {
             first: string;
             found: string;
             further: components["schemas"]["Further"][];
+            hands: string;
             hold_schools: components["schemas"]["School"][];
             holds: components["schemas"]["HoldView"][];
             hunch: string;
@@ -2422,6 +2623,12 @@ export interface components {
             part: string;
             seen: boolean;
         };
+        LookOffer: {
+            /** Format: double */
+            minutes: number;
+            on: string;
+            says: string;
+        };
         Loss: {
             allow: string;
             id: string;
@@ -2445,12 +2652,15 @@ export interface components {
         };
         MachineView: {
             charges: components["schemas"]["ChargeView"][];
+            due: components["schemas"]["DueAt"][];
             earlier: boolean;
             fitted: components["schemas"]["Known"][];
             losses: components["schemas"]["LossAt"][];
             marks: components["schemas"]["Known"][];
             name: string;
             parties: components["schemas"]["Parties"];
+            set: components["schemas"]["SetView"];
+            top_ups: components["schemas"]["TopUpsView"];
             visits: components["schemas"]["Visit"][];
         };
         MapChoice: {
@@ -2487,6 +2697,16 @@ export interface components {
             kind: string;
             schools: components["schemas"]["Way"][];
             title: string;
+        };
+        MemberView: {
+            /** Format: date-time */
+            at: string | null;
+            in: components["schemas"]["ResultAt"][];
+            job_id: string;
+            name: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            says: string;
         };
         Mend: {
             /**
@@ -2736,6 +2956,52 @@ export interface components {
              */
             until?: number;
         };
+        NewSet: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description by name, in order; those that are left out are no longer of it */
+            members: string[];
+            /** @description what they are together */
+            whole: string;
+        };
+        NewShiftNote: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            text: string;
+        };
+        NewTopUp: {
+            /** @description a volume, such as 0.5 L */
+            added: string;
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            machine: string;
+            /** @description of what, such as water */
+            what?: string;
+        };
         NextMark: {
             half: boolean;
             likely: boolean;
@@ -2938,6 +3204,22 @@ export interface components {
             why: string;
             work: components["schemas"]["PassageWork"] | null;
         };
+        Passed: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description what to know */
+            note?: string;
+            /** @description first name of who goes on with it */
+            to: string;
+        };
         Person: {
             person: string;
         };
@@ -3120,6 +3402,22 @@ export interface components {
             /** Format: double */
             stroke_se_m3: number;
         };
+        Question: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description the question */
+            text: string;
+            /** @description who is asked */
+            to: string;
+        };
         Reason: {
             code: string;
             figures: {
@@ -3258,6 +3556,14 @@ export interface components {
             weep_ml_per_h: components["schemas"]["Interval"] | null;
             why: string[];
         };
+        ResultAt: {
+            /** Format: date-time */
+            at: string;
+            job_id: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            says: string;
+        };
         RigFitted: {
             /**
              * Format: date-time
@@ -3341,6 +3647,8 @@ export interface components {
             at?: string;
             /** @description first name of who wrote it */
             by: string;
+            /** @description when the shop closes by its own clock, such as 17:00; empty: not said */
+            closes?: string;
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
@@ -3369,6 +3677,18 @@ export interface components {
             owner: string;
             /** @description number plate or serial number */
             plate: string;
+        };
+        SetView: {
+            members: components["schemas"]["MemberView"][];
+            proposed: string[];
+            thing: string;
+            whole: string;
+        };
+        ShiftNote: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            text: string;
         };
         Shown: {
             other: string;
@@ -3757,6 +4077,16 @@ export interface components {
             /** Format: double */
             tight_s: number | null;
         };
+        TopUpView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            says: string;
+        };
+        TopUpsView: {
+            all: components["schemas"]["TopUpView"][];
+            says: string;
+        };
         ToppedUp: {
             /** @description a volume, such as 0.5 L */
             added: string;
@@ -3814,6 +4144,17 @@ export interface components {
              */
             value?: number;
         };
+        UnderView: {
+            hands: string;
+            job_id: string;
+            left: boolean;
+            machine: string;
+            /** @enum {string} */
+            ring: "whole" | "dotted" | "nicked" | "cut";
+            says: string;
+            stage: string;
+            value: string;
+        };
         Undo: {
             /**
              * Format: date-time
@@ -3842,6 +4183,7 @@ export interface components {
             circuit_id: string;
             complaint: string;
             found: string;
+            hands: string;
             id: string;
             latest: boolean;
             /** Format: double */
@@ -3855,6 +4197,19 @@ export interface components {
             simulated: boolean;
             /** @enum {string} */
             state: "open" | "closed" | "abandoned";
+            things: boolean;
+        };
+        WaitView: {
+            due: boolean;
+            /** Format: date-time */
+            due_at: string | null;
+            due_says: string;
+            hands: string;
+            job_id: string;
+            machine: string;
+            owner: string;
+            stage: string;
+            text: string;
         };
         Wanted: {
             from: string;
@@ -3893,6 +4248,12 @@ export interface components {
             n: number;
             /** Format: date-time */
             since: string;
+        };
+        ZoneSpan: {
+            /** Format: int64 */
+            ahead: number;
+            /** Format: int64 */
+            from: number;
         };
     };
     responses: never;
@@ -3935,7 +4296,14 @@ export interface operations {
     book: {
         parameters: {
             query?: {
+                /** @description plain words: some of them mean filters, unless they stand in double quotes */
                 q?: string;
+                /** @description filters, separated by commas */
+                only?: ("open" | "unproved" | "due" | "kit out")[];
+                /** @description in whose hands: a first name */
+                hands?: string;
+                /** @description of the circuit */
+                family?: string;
                 /** @description what the answer before this one gave as next */
                 next?: string;
             };
@@ -4261,6 +4629,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Posted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    handover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shift-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShiftNote"];
             };
         };
         responses: {
@@ -5168,6 +5598,41 @@ export interface operations {
             };
         };
     };
+    "answer-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     parties: {
         parameters: {
             query?: never;
@@ -5234,6 +5699,41 @@ export interface operations {
             };
         };
     };
+    "pass-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Passed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     photo: {
         parameters: {
             query?: never;
@@ -5281,6 +5781,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ask-about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Question"];
             };
         };
         responses: {
@@ -6140,6 +6675,72 @@ export interface operations {
             };
         };
     };
+    "set-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "top-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTopUp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     machines: {
         parameters: {
             query?: {
@@ -6339,6 +6940,39 @@ export interface operations {
             };
         };
     };
+    calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedLink"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     head: {
         parameters: {
             query?: never;
@@ -6388,6 +7022,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOffer"][];
                 };
             };
             /** @description Error */

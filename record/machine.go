@@ -1,4 +1,4 @@
-package shop
+package record
 
 import (
 	"context"
@@ -32,6 +32,15 @@ type MachineView struct {
 	Losses  []LossAt      `json:"losses"`  // of called holds, first to last
 	Charges []ChargeView  `json:"charges"` // of gas, by step
 	Earlier bool          `json:"earlier"` // there are jobs before these
+	TopUps  TopUpsView    `json:"top_ups"`
+	Set     SetView       `json:"set"`
+	Due     []DueAt       `json:"due"` // what is to be looked at again, soonest first
+}
+
+// DueAt is a look that waits, of one of the machine's jobs.
+type DueAt struct {
+	trail.Reminder
+	JobID string `json:"job_id"`
 }
 
 // Visit is one job of a machine.
@@ -40,6 +49,7 @@ type Visit struct {
 	Circuit   string `json:"circuit"`
 	CircuitID string `json:"circuit_id"`
 	Latest    bool   `json:"latest"` // of its circuit: what is tested again
+	Things    bool   `json:"things"` // it goes round several by name
 }
 
 // Known is something that stands on one of its sheets.
@@ -87,13 +97,10 @@ type visited struct {
 }
 
 // Machine is the page of a machine.
-func (s *Shop) Machine(ctx context.Context, name string) (MachineView, error) {
-	v := MachineView{Name: name, Visits: []Visit{}, Marks: []Known{}, Fitted: []Known{}, Losses: []LossAt{}, Charges: []ChargeView{}}
-	book := s.desk.Book
-	m, err := book.MachineCalled(ctx, name)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return v, desk.NotThere(err)
-	}
+func (r *Room) Machine(ctx context.Context, name string) (MachineView, error) {
+	v := MachineView{Name: name, Visits: []Visit{}, Marks: []Known{}, Fitted: []Known{}, Losses: []LossAt{}, Charges: []ChargeView{}, Due: []DueAt{}}
+	book := r.desk.Book
+	m, err := r.machine(ctx, name)
 	if err != nil {
 		return v, err
 	}
@@ -110,13 +117,13 @@ func (s *Shop) Machine(ctx context.Context, name string) (MachineView, error) {
 		}
 		c := &basis.Snapshot.Circuit
 		by[j.ID], ids = visited{j, c}, append(ids, j.ID)
-		v.Visits = append(v.Visits, Visit{BookRow: bookRow(j), Circuit: c.Title, CircuitID: c.ID, Latest: !had[c.ID]})
+		v.Visits = append(v.Visits, Visit{BookRow: bookRow(j), Circuit: c.Title, CircuitID: c.ID, Latest: !had[c.ID], Things: c.Things != ""})
 		had[c.ID] = true
 	}
 	facts := func(about terms.Subject) logbook.Facts {
 		some, e := book.FactsOn(ctx, about, ids...)
 		err = errors.Join(err, e)
-		slices.SortStableFunc(some, func(a, b logbook.Fact) int { return b.At.Compare(a.At) }) // the latest first
+		latestFirst(some)
 		return some
 	}
 	v.Parties = trail.PartiesIn(facts(terms.AboutParties))
@@ -124,7 +131,7 @@ func (s *Shop) Machine(ctx context.Context, name string) (MachineView, error) {
 	if err != nil {
 		return v, err
 	}
-	shelf, err := s.Kit.Shelf(ctx)
+	shelf, err := r.kit.Shelf(ctx)
 	if err != nil {
 		return v, err
 	}
@@ -136,8 +143,27 @@ func (s *Shop) Machine(ctx context.Context, name string) (MachineView, error) {
 		}
 		return kit.Called(shelf.Picked(kept.Pieces), kept.Text)
 	})
-	v.Charges = s.charges(found, by)
-	v.Losses, err = s.losses(ctx, ids, by)
+	v.Charges = r.charges(found, by)
+	v.TopUps = topUps(facts(terms.AboutAdded))
+	for _, f := range facts(terms.AboutReminder) {
+		if by[f.JobID].State == terms.Open && f.SupersededBy == "" {
+			for _, x := range trail.Reminders(logbook.Facts{f}, r.desk.Clock.Now()) {
+				v.Due = append(v.Due, DueAt{x, f.JobID})
+			}
+		}
+	}
+	slices.SortFunc(v.Due, func(a, b DueAt) int { return a.DueAt.Compare(b.DueAt) })
+	if err != nil {
+		return v, err
+	}
+	if v.Losses, err = r.losses(ctx, ids, by); err != nil {
+		return v, err
+	}
+	var visits []visited
+	for _, id := range ids {
+		visits = append(visits, by[id])
+	}
+	v.Set, err = r.set(ctx, m, visits)
 	return v, err
 }
 
@@ -155,9 +181,9 @@ func latestOf(facts logbook.Facts, by map[string]visited, says func(logbook.Fact
 }
 
 // losses are what the machine's called holds lost, in order of time. No trace is read for it.
-func (s *Shop) losses(ctx context.Context, ids []string, by map[string]visited) ([]LossAt, error) {
+func (r *Room) losses(ctx context.Context, ids []string, by map[string]visited) ([]LossAt, error) {
 	out := []LossAt{}
-	rows, err := s.desk.Book.HoldsOf(ctx, ids...)
+	rows, err := r.desk.Book.HoldsOf(ctx, ids...)
 	if err != nil {
 		return out, err
 	}
@@ -167,7 +193,7 @@ func (s *Shop) losses(ctx context.Context, ids []string, by map[string]visited) 
 			held = append(held, h.ID)
 		}
 	}
-	calls, err := s.desk.Book.LastCalls(ctx, held...)
+	calls, err := r.desk.Book.LastCalls(ctx, held...)
 	if err != nil {
 		return out, err
 	}
@@ -194,7 +220,7 @@ func (s *Shop) losses(ctx context.Context, ids []string, by map[string]visited) 
 const secondsADay = 24 * 60 * 60
 
 // charges are the gas charges that were found, with what they lose. found comes latest first.
-func (s *Shop) charges(found logbook.Facts, by map[string]visited) []ChargeView {
+func (r *Room) charges(found logbook.Facts, by map[string]visited) []ChargeView {
 	out, reads, at := []ChargeView{}, map[string][]steps.ChargeRead{}, map[string]int{}
 	for _, f := range slices.Backward(found) {
 		c := by[f.JobID].circuit
@@ -203,7 +229,7 @@ func (s *Shop) charges(found logbook.Facts, by map[string]visited) []ChargeView 
 		if f.SupersededBy != "" || !ok || step.Kind != circuit.Charge || json.Unmarshal(f.Value, &e) != nil {
 			continue
 		}
-		r, ok := steps.ReadCharge(step, c, e, s.desk.AmbientPa, float64(f.At.Unix())/secondsADay)
+		r, ok := steps.ReadCharge(step, c, e, r.desk.AmbientPa, float64(f.At.Unix())/secondsADay)
 		if !ok {
 			continue
 		}
@@ -238,8 +264,8 @@ func chargeSays(reads []steps.ChargeRead) string {
 
 // Again begins a job like another on the same machine, with everything that is known: circuit and options, mark, schools,
 // what fitted, and the plan of each step where its kit is still there.
-func (s *Shop) Again(ctx context.Context, jobID string, w desk.Write) (desk.Receipt, error) {
-	book := s.desk.Book
+func (r *Room) Again(ctx context.Context, jobID string, w desk.Write) (desk.Receipt, error) {
+	book := r.desk.Book
 	j, err := book.Job(ctx, jobID)
 	if errors.Is(err, logbook.ErrNotFound) {
 		return desk.Receipt{}, desk.NotThere(err)
@@ -262,7 +288,7 @@ func (s *Shop) Again(ctx context.Context, jobID string, w desk.Write) (desk.Rece
 			in.Mark = kept.Text
 		}
 	}
-	begun, err := s.Jobs.Begin(ctx, in)
+	begun, err := r.jobs.Begin(ctx, in)
 	if err != nil {
 		return begun, err
 	}
@@ -272,7 +298,7 @@ func (s *Shop) Again(ctx context.Context, jobID string, w desk.Write) (desk.Rece
 	for _, f := range facts.On(terms.AboutSchool) {
 		var school string
 		if json.Unmarshal(f.Value, &school) == nil {
-			_, err = s.Jobs.ChooseSchool(ctx, begun.Of, jobs.ChooseSchool{Write: next(), Matter: f.About, School: school})
+			_, err = r.jobs.ChooseSchool(ctx, begun.Of, jobs.ChooseSchool{Write: next(), Matter: f.About, School: school})
 		}
 		if err = unlessRefused(err); err != nil {
 			return begun, err
@@ -281,7 +307,7 @@ func (s *Shop) Again(ctx context.Context, jobID string, w desk.Write) (desk.Rece
 	if f, ok := facts.Standing(terms.AboutFitted, ""); ok {
 		var kept trail.Fitted
 		if json.Unmarshal(f.Value, &kept) == nil && (len(kept.Pieces) > 0 || kept.Text != "" || kept.Neck != "") {
-			_, err = s.Jobs.RigFitted(ctx, begun.Of, jobs.RigFitted{Write: next(), Pieces: kept.Pieces, Text: kept.Text, Neck: kept.Neck})
+			_, err = r.jobs.RigFitted(ctx, begun.Of, jobs.RigFitted{Write: next(), Pieces: kept.Pieces, Text: kept.Text, Neck: kept.Neck})
 		}
 		if err = unlessRefused(err); err != nil {
 			return begun, err
@@ -291,7 +317,7 @@ func (s *Shop) Again(ctx context.Context, jobID string, w desk.Write) (desk.Rece
 		var p jobs.Plan
 		if json.Unmarshal(f.Value, &p) == nil && p.Reason == "" { // beyond a limit it is decided each time
 			p.Write, p.Step = next(), f.About
-			_, err = s.Jobs.SetPlan(ctx, begun.Of, p)
+			_, err = r.jobs.SetPlan(ctx, begun.Of, p)
 		}
 		if err = unlessRefused(err); err != nil {
 			return begun, err
