@@ -76,6 +76,7 @@ func testMain(m *testing.M) int {
 type server struct {
 	t    *testing.T
 	args []string
+	zone string // where the shop is; "" where the test runs
 	cmd  *exec.Cmd
 	url  string
 }
@@ -95,6 +96,9 @@ func (s *server) start(addr string) {
 	s.t.Helper()
 	s.cmd = exec.Command(program, append(append([]string{}, s.args...), "--addr", addr)...)
 	s.cmd.Stderr = os.Stderr
+	if s.zone != "" {
+		s.cmd.Env = append(os.Environ(), "TZ="+s.zone)
+	}
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {
 		s.t.Fatal(err)

@@ -16,6 +16,7 @@ export function refresh(jobId?: string): void {
   again(['job', jobId]);
   again(['bench']);
   again(['book']);
+  again(['machine']);
 }
 
 // again asks again for what is kept under a key. The cache leaves alone an answer that is still on its way, though it may be

@@ -14,6 +14,7 @@ export const zone = {
 
 export function setZone(s: Span[]): void {
   spans = s;
+  document.documentElement.dataset.zone = s.length ? 'shop' : 'device';
 }
 
 // inShop writes a moment as the shop's clocks show it; as this device's do while they are not known.

@@ -90,15 +90,6 @@
   data-ready={bench.data !== undefined}
   class="mx-auto grid max-w-7xl grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-5 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_340px]"
 >
-  {#if bench.data?.note.text}
-    {@const n = bench.data.note}
-    <p class="flex flex-wrap items-center gap-3 border-y-2 border-brass py-1 lg:col-span-2" data-shift-note>
-      <span class="min-w-0 grow"
-        ><b>{n.text}</b> <span class="small figures">{n.by}, {timeThen(n.at)}, for this shift</span></span
-      >
-      <a class="btn" href={p('/handover')}>End of shift</a>
-    </p>
-  {/if}
   {#if bench.data?.wrong_pins}
     {@const w = bench.data.wrong_pins}
     <p
@@ -297,6 +288,18 @@
           </li>
         {/each}
       {/snippet}
+      {#if bench.data?.note.text}
+        {@const n = bench.data.note}
+        <li>
+          <a
+            href={p('/handover')}
+            class="block border-b border-l-4 border-rule border-l-brass py-2.5 pl-2 no-underline hover:bg-page"
+            data-shift-note
+            ><b>{n.text}</b><br /><span class="small figures">{n.by}, {timeThen(n.at)}, for this shift</span
+            ></a
+          >
+        </li>
+      {/if}
       {@render ofKit(true)}
       {#each bench.data?.next ?? [] as n (n.job_id + (n.due_at ?? ''))}
         <li>

@@ -27,6 +27,12 @@
     const wait = setTimeout(() => (asked = typed), pauseMs);
     return () => clearTimeout(wait);
   });
+  const wanted = $derived({
+    q: asked,
+    ...(only.length ? { only: only.join(',') } : {}),
+    ...(hands ? { hands } : {}),
+    ...(family ? { family } : {}),
+  });
   const book = createInfiniteQuery(() => ({
     queryKey: ['book', wanted],
     queryFn: ({ pageParam }) =>
@@ -35,12 +41,6 @@
     getNextPageParam: (last) => last.next || undefined,
     placeholderData: keepPreviousData,
   }));
-  const wanted = $derived({
-    q: asked,
-    ...(only.length ? { only: only.join(',') } : {}),
-    ...(hands ? { hands } : {}),
-    ...(family ? { family } : {}),
-  });
   const mended = {
     '': '',
     unproved: 'not proved yet',
@@ -54,6 +54,11 @@
   const out = $derived(first?.kit ?? []);
   const meant = $derived(first?.meant);
   const narrowed = $derived(asked.trim() !== '' || only.length > 0 || hands !== '' || family !== '');
+  // What was called, and whose an open one is.
+  function called(j: { call: string; state: string; hands: string }): string {
+    const call = j.call === 'not-yet' ? 'no call' : j.call;
+    return j.state === 'open' ? `${call || 'in hand'}, ${j.hands}` : call || j.state;
+  }
   // A filter that the words mean is taken off by taking off the words.
   function toggle(id: Only): void {
     if (only.includes(id)) only = only.filter((o) => o !== id);
@@ -165,13 +170,7 @@
             <td class="pr-4">
               <span class="flex flex-wrap items-center gap-x-2 md:flex-nowrap md:whitespace-nowrap">
                 <Ring kind={j.ring} size={24} />
-                {j.call === ''
-                  ? j.state === 'open'
-                    ? `in hand, ${j.hands}`
-                    : j.state
-                  : j.call === 'not-yet'
-                    ? 'no call'
-                    : j.call}
+                {called(j)}
               </span>
             </td>
             <td class="pr-4 whitespace-nowrap figures"

@@ -5,7 +5,7 @@
   import { Ask } from '../lib/ask.svelte';
   import { queries } from '../lib/query';
   import { p } from '../lib/routes';
-  import { dayTime, ringWords } from '../lib/show';
+  import { dayTime } from '../lib/show';
   import Ring from '../parts/Ring.svelte';
 
   const query = createQuery(() => ({ queryKey: ['bench', 'handover'], queryFn: () => get('/api/handover') }));
@@ -112,9 +112,9 @@
               href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
               ><Ring kind={h.ring} size={32} /><span class="min-w-0"
                 ><b>{h.machine}</b>, {h.hands}{h.left ? ', left running' : ''}<span class="block small"
-                  >{ringWords[h.ring]}. {h.says}</span
+                  >{h.says}</span
                 ></span
-              ><b class="ml-auto figures">{h.value}</b></a
+              ><b class="ml-auto whitespace-nowrap figures">{h.value}</b></a
             >
             {@render hands(h.job_id, h.hands)}
           </li>

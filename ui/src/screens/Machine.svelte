@@ -24,6 +24,7 @@
   const owner = $derived(
     m ? [m.parties.owner, m.parties.contact, m.parties.plate].filter((x) => x).join(', ') : '',
   );
+  const several = $derived(!!m && (m.set.whole !== '' || m.set.thing !== '' || m.set.members.length > 0));
   const ask = new Ask();
   $effect(() => {
     me.heading = name;
@@ -82,7 +83,7 @@
         </ul>
       </section>
     {/if}
-    <MachineSet {m} />
+    {#if several}<MachineSet {m} />{/if}
     <TopUps {m} />
     <section aria-label="Visits">
       <h2 class="border-b border-ink pb-1">Visits{m.earlier ? ', the latest 60' : ''}</h2>
@@ -151,6 +152,7 @@
         </ul>
       </section>
     {/each}
+    {#if !several}<MachineSet {m} />{/if}
   {:else if query.error}
     <p class="py-8 text-vermilion" role="alert">{query.error.message}</p>
   {:else}
