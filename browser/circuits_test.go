@@ -91,7 +91,7 @@ func TestACrankcaseFromBenchToCall(t *testing.T) {
 	}
 	p.press("0")
 	p.stage("call")
-	p.reads(`[data-stage=call] [data-verdict=bad]`, "It leaks inward only")
+	p.reads(`[data-stage=call] [data-verdict=bad][data-untested="0"]`, "It leaks inward only")
 	t.Logf("%d inputs from the bench to the call", p.inputs)
 	if p.inputs > mostCrankcase {
 		t.Errorf("%d inputs from the bench to the call; at most %d are wanted", p.inputs, mostCrankcase)

@@ -194,6 +194,13 @@ func TestNothingSeriousOnAnyScreen(t *testing.T) {
 	const whole = `[data-view][data-ready=true]`
 	p.sound(s.url,
 		screen{"/book", whole, nil}, screen{"/kit", whole, nil}, screen{"/devices", whole, nil}, screen{"/circuits/lift-housing", `[data-map=lift-housing]`, nil},
+		screen{"/handover", whole, nil}, screen{"/machines/Fruit%20train", `[data-members="5"]`, nil},
+		screen{"/kit", whole, func() {
+			p.click("button", "Blue cooling kit")
+			p.click("[data-piece] button", "Give it back")
+			p.until("what is counted out", `document.querySelector('[data-lost]')`)
+		}},
+		screen{running + "/first-look", `[data-in-hands]`, func() { p.unfold("In the hands of") }},
 		screen{"/compare/" + carrier[1] + "/" + carrier[0], `[data-second=less]`, nil},
 		screen{running + "/first-look", `[data-likeliest]`, nil}, screen{running + "/make-safe", `[data-stage=make-safe] [role=checkbox]`, nil},
 		screen{running + "/rig", `[data-stage=rig] [role=checkbox]`, nil}, screen{running + "/prove", `[data-stage=prove] main [data-hold], [data-stage=prove] [data-hold]`, nil},

@@ -107,7 +107,9 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string, want PaperW
 		p.Next = append(p.Next, fmt.Sprintf("Look again on %s: %s.", day(r.DueAt), strings.TrimSuffix(r.Text, ".")))
 	}
 	if want.Slip {
-		p.Did = p.Did[:min(len(p.Did), mostDidOnSlip)]
+		if p.Did = p.Did[:min(len(p.Did), mostDidOnSlip)]; len(j.Steps) > 1 {
+			p.Did = didEach(j, whole)
+		}
 	} else if err := s.rest(ctx, j, whole, &p.Rest); err != nil {
 		return err
 	}
@@ -185,6 +187,35 @@ func mendOf(j jobs.JobView, whole map[string]holds.HoldView) *sheets.Mend {
 	return m
 }
 
+func pressureSays(h holds.HoldView) string {
+	return fmt.Sprintf("%s (%s)", h.TargetText.Says(), h.TargetText.Other)
+}
+
+// heldSays is for how long a hold was held and under which condition; empty: it never was.
+func heldSays(h holds.HoldView) string {
+	if h.IsolatedS == nil {
+		return ""
+	}
+	until := h.NowS
+	if h.EndedS != nil {
+		until = *h.EndedS
+	}
+	return strings.TrimSuffix(quantity.Duration(until-*h.IsolatedS)+", "+h.Under, ", ")
+}
+
+// didEach is to which pressure and for how long each test of several was held, its last hold each.
+func didEach(j jobs.JobView, whole map[string]holds.HoldView) (rows []sheets.Row) {
+	for _, st := range j.Steps {
+		for _, h := range slices.Backward(j.Holds) {
+			if h.Test == st.ID && h.Purpose != terms.RigProof {
+				rows = append(rows, sheets.Row{Label: st.Title, Text: strings.TrimSuffix(pressureSays(whole[h.ID])+", "+heldSays(whole[h.ID]), ", ")})
+				break
+			}
+		}
+	}
+	return rows
+}
+
 // didOf is how a hold was done, so that somebody else can do it again: first what a customer may want to know.
 func didOf(j jobs.JobView, h holds.HoldView) []sheets.Row {
 	add := func(rows []sheets.Row, label, text string) []sheets.Row {
@@ -196,14 +227,7 @@ func didOf(j jobs.JobView, h holds.HoldView) []sheets.Row {
 	if len(j.Steps) > 1 { // each test has its own pressure and time: they stand with its chart
 		return add(add(add(nil, "Gauge", gaugeSays(h)), "Rig", rigSays(j)), "Schools", strings.Join(schoolsOf(j), "; "))
 	}
-	rows := add(nil, "Pressure", fmt.Sprintf("%s (%s)", h.TargetText.Says(), h.TargetText.Other))
-	if h.IsolatedS != nil {
-		until := h.NowS
-		if h.EndedS != nil {
-			until = *h.EndedS
-		}
-		rows = add(rows, "Held", strings.TrimSuffix(quantity.Duration(until-*h.IsolatedS)+", "+h.Under, ", "))
-	}
+	rows := add(add(nil, "Pressure", pressureSays(h)), "Held", heldSays(h))
 	rows = add(add(rows, "Allowed", h.Allowance.Says), "Target", h.Target.Says)
 	rows = add(rows, "Gauge", gaugeSays(h))
 	if a := h.Air; a != nil {

@@ -91,7 +91,7 @@ func (p *process) memory(what string) float64 {
 }
 
 // paths are what of a shop can be asked for.
-type paths struct{ later, searches, jobs, holds, comparable, open, live []string }
+type paths struct{ later, searches, jobs, machines, holds, comparable, open, live []string }
 
 // look finds some of everything.
 func (p *process) look() (paths, error) {
@@ -106,8 +106,8 @@ func (p *process) look() (paths, error) {
 		}
 		var v struct {
 			Rows []struct {
-				ID    string
-				State terms.JobState
+				ID, Machine string
+				State       terms.JobState
 			}
 			Next string
 		}
@@ -126,7 +126,7 @@ func (p *process) look() (paths, error) {
 				s.open = append(s.open, "/api/jobs/"+row.ID)
 				continue
 			}
-			s.jobs = append(s.jobs, "/api/jobs/"+row.ID)
+			s.jobs, s.machines = append(s.jobs, "/api/jobs/"+row.ID), append(s.machines, "/api/machine?name="+url.QueryEscape(row.Machine))
 		}
 	}
 	if len(s.open) == 0 {

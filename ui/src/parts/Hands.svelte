@@ -44,7 +44,7 @@
 </script>
 
 <details
-  class="border-b border-rule pb-1"
+  class="mt-2 border-b border-rule pb-1"
   bind:open
   data-in-hands={job.hands}
   data-questions={waiting.length}

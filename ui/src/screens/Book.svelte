@@ -3,7 +3,7 @@
   import { createInfiniteQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { get } from '../lib/api/client';
   import { keys } from '../lib/keys.svelte';
-  import { p } from '../lib/routes';
+  import { navigate, p } from '../lib/routes';
   import { day, figure } from '../lib/show';
   import Ring from '../parts/Ring.svelte';
 
@@ -64,12 +64,23 @@
     if (only.includes(id)) only = only.filter((o) => o !== id);
     else if (!meant?.only.includes(id)) only = [...only, id];
   }
+  // Enter opens the first that is found, once it is.
+  let opening = $state(false);
+  const ready = $derived(
+    rows !== undefined && asked === words && !book.isPlaceholderData && !book.isFetchingNextPage,
+  );
+  $effect(() => {
+    if (!opening || !ready) return;
+    opening = false;
+    const row = rows?.[0];
+    if (row) void navigate('/jobs/:id', { params: { id: row.id } });
+  });
   $effect(() => keys([{ key: 'f', says: 'Search the book', where: 'Book', do: () => field.focus() }]));
 </script>
 
 <div
   data-view="book"
-  data-ready={rows !== undefined && asked === words && !book.isPlaceholderData && !book.isFetchingNextPage}
+  data-ready={ready}
   data-rows={rows?.length}
   data-only={meant?.only.join(' ')}
   data-hands={meant?.hands}
@@ -78,16 +89,7 @@
 >
   <div class="flex flex-wrap items-end gap-4">
     <h1 class="grow">The book</h1>
-    <label class="w-full max-w-md">
-      <span class="small">Search: machine, complaint, part, remark <span class="key">F</span></span>
-      <input
-        bind:this={field}
-        bind:value={words}
-        class="mt-1 field"
-        type="search"
-        placeholder="carrier radiator"
-      />
-    </label>
+    <a class="btn" href={p('/handover')}>End of shift</a>
   </div>
   <div class="mt-3 flex flex-wrap items-center gap-2" role="group" aria-label="Only">
     {#each filters as f (f.id)}
@@ -120,8 +122,21 @@
         {#each first?.families ?? [] as x (x.id)}<option value={x.id}>{x.title}</option>{/each}
       </select></label
     >
-    <a class="ml-auto btn" href={p('/handover')}>End of shift</a>
   </div>
+  <label class="mt-3 block">
+    <span class="small"
+      >Search: machine, complaint, part, remark, “not proved by Ilse” <span class="key">F</span></span
+    >
+    <input
+      bind:this={field}
+      bind:value={words}
+      class="mt-1 field"
+      type="search"
+      placeholder="carrier radiator"
+      onkeydown={(e) => e.key === 'Enter' && (opening = true)}
+      oninput={() => (opening = false)}
+    />
+  </label>
   {#if book.error}<p class="py-4 text-vermilion" role="alert">{book.error.message}</p>{/if}
   {#if out.length}
     <ul class="mt-3 border-t-2 border-ink" aria-label="Kit lent or borrowed">

@@ -15,7 +15,12 @@
   const next = $derived(job.steps.find((s) => s.id === job.call.next));
 </script>
 
-<div class="flex flex-wrap items-center gap-x-6 gap-y-2" role="status" data-verdict={job.call.verdict}>
+<div
+  class="flex flex-wrap items-center gap-x-6 gap-y-2"
+  role="status"
+  data-verdict={job.call.verdict}
+  data-untested={job.call.untested.length}
+>
   <Ring kind={job.ring} size={148} />
   <div class="min-w-[min(14rem,100%)] flex-1">
     <p class="text-5xl font-bold {ringInk[job.ring]}">
