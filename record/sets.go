@@ -2,6 +2,7 @@ package record
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -17,8 +18,9 @@ import (
 // NewSet is which machines are one together: a train's wagons, a fleet's vehicles.
 type NewSet struct {
 	desk.Write
-	Whole   string   `json:"whole" maxLength:"80" doc:"what they are together"`
+	Whole   string   `json:"whole" maxLength:"80" doc:"what they are together; it is made where the name is new"`
 	Members []string `json:"members" maxItems:"60" doc:"by name, in order; those that are left out are no longer of it"`
+	Add     bool     `json:"add,omitempty" doc:"beside those that are of it already"`
 }
 
 // SetView is a set as one and each.
@@ -52,9 +54,13 @@ const latestWhole = 3
 
 // SetOf says which machines are one together. They are made where the name is new.
 func (r *Room) SetOf(ctx context.Context, in NewSet) (desk.Receipt, error) {
-	whole, err := r.machine(ctx, in.Whole)
-	if err != nil {
-		return desk.Receipt{}, err
+	in.Whole = tidy(in.Whole)
+	whole, err := r.desk.Book.MachineCalled(ctx, in.Whole)
+	switch {
+	case errors.Is(err, logbook.ErrNotFound) && in.Whole != "":
+		whole = logbook.Machine{Name: in.Whole}
+	case err != nil:
+		return desk.Receipt{}, desk.Refuse("whole", "type what they are together, such as 'Mist-blowers'")
 	}
 	var names []string
 	for i, n := range in.Members {
@@ -75,10 +81,26 @@ func (r *Room) SetOf(ctx context.Context, in NewSet) (desk.Receipt, error) {
 	if err != nil {
 		return desk.Receipt{}, err
 	}
+	if in.Add {
+		var all []string
+		for _, m := range had {
+			all = append(all, m.Name)
+		}
+		names = slices.Compact(append(all, slices.DeleteFunc(names, func(n string) bool { return slices.Contains(all, n) })...))
+	}
 	if of, err := r.desk.Book.MachinesIn(ctx, whole.PartOf); err != nil || len(of) > 0 && len(names) > 0 {
 		return desk.Receipt{}, orElse(err, desk.Conflicts("%s is one of a set itself", whole.Name))
 	}
 	receipt, ran, err := desk.Put(ctx, r.desk, in.Write, in, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
+		if whole.ID == "" {
+			ws := st
+			ws.ID = "m-" + st.ID
+			made, err := tx.MachineNamed(ws, whole.Name)
+			if err != nil {
+				return desk.Receipt{}, err
+			}
+			whole = made
+		}
 		got := desk.Received(in.Write, whole.ID, "machine")
 		for _, m := range had {
 			if err := tx.PutIn(m.ID, "", 0); err != nil {

@@ -70,6 +70,14 @@ func TestATrainIsASetOfWagons(t *testing.T) {
 		t.Errorf("%d left of a set that was dissolved", n)
 	}
 	must[desk.Receipt](b)(b.Record.SetOf(b.ctx, record.NewSet{Write: b.write(), Whole: "Hay train", Members: []string{"Fruit train, Wagon 3"}}))
+	// A fleet grows one by one, and was never tested together.
+	for _, name := range []string{"Sprayer 1", "Sprayer 2", "Sprayer 1"} {
+		b.begin(StartJob{Machine: name, Complaint: "routine", Mark: "16"})
+		must[desk.Receipt](b)(b.Record.SetOf(b.ctx, record.NewSet{Write: b.write(), Whole: "Sprayers", Members: []string{name}, Add: true}))
+	}
+	if of := machine("Sprayers").Set; len(of.Members) != 2 || of.Members[1].Name != "Sprayer 2" || of.Members[1].At == nil || of.Thing != "" {
+		t.Errorf("a fleet: %+v", of)
+	}
 }
 
 // What is put in is noted by anyone, also on a machine whose job is closed; it comes to so much a month.

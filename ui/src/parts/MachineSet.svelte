@@ -13,6 +13,7 @@
   const set = $derived(m.set);
   let changing = $state(false);
   let lines = $state('');
+  let fleet = $state('');
   // The whole is tested again with these names, in this order.
   const round = $derived(m.visits.find((v) => v.latest && v.things));
 
@@ -26,6 +27,13 @@
     const r = await ask.send<Receipt>('/api/machine/set', { whole: m.name, members });
     if (!r) return;
     changing = false;
+    await queries.invalidateQueries({ queryKey: ['machine'] });
+  }
+  async function join(e: SubmitEvent): Promise<void> {
+    e.preventDefault();
+    const r = await ask.send<Receipt>('/api/machine/set', { whole: fleet, members: [m.name], add: true });
+    if (!r) return;
+    fleet = '';
     await queries.invalidateQueries({ queryKey: ['machine'] });
   }
   async function test(): Promise<void> {
@@ -72,6 +80,18 @@
       <button class="btn" aria-expanded={changing} onclick={change}
         >{set.members.length ? 'Change the set' : 'It is several machines'}</button
       >
+      {#if !set.members.length && !set.thing}
+        <form class="flex items-center gap-2" onsubmit={join} autocomplete="off">
+          <input
+            class="field w-40"
+            aria-label="It is one of"
+            placeholder="Mist-blowers"
+            maxlength="80"
+            bind:value={fleet}
+          />
+          <button class="btn" disabled={ask.busy || !fleet.trim()}>It is one of these</button>
+        </form>
+      {/if}
       {#if set.members.length && round}
         <button class="btn btn-main" disabled={ask.busy} onclick={() => void test()}
           >Test all {set.members.length} together</button
@@ -91,19 +111,21 @@
     {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
     <ul class="divide-y divide-rule">
       {#each set.members as x (x.name)}
-        <li class="flex flex-wrap items-center gap-x-4 gap-y-1 py-1" data-member={x.in[0]?.ring ?? 'dotted'}>
+        <li class="flex flex-wrap items-center gap-x-4 gap-y-3 py-1" data-member={x.in[0]?.ring ?? 'dotted'}>
           <a
-            class="flex min-h-12 min-w-44 items-center gap-3 font-bold no-underline hover:bg-page"
+            class="flex min-h-12 min-w-[min(11rem,100%)] items-center gap-3 font-bold no-underline hover:bg-page"
             href={p('/machines/:name', { params: { name: encodeURIComponent(x.name) } })}
             ><Ring kind={x.in[0]?.ring ?? x.ring} size={28} />{x.name}</a
           >
-          <span class="min-w-0 grow"
-            >{x.in[0]
-              ? x.in[0].says || (x.in[0].ring === 'whole' ? 'nothing wrong' : 'not looked at yet')
-              : 'in no test of the whole yet'}{#if x.in[0]}<span class="small figures"
-                >, {day(x.in[0].at)}</span
-              >{/if}</span
-          >
+          <span class="min-w-0 grow">
+            {#if x.in[0]}
+              {x.in[0].says || (x.in[0].ring === 'whole' ? 'nothing wrong' : 'not looked at yet')}<span
+                class="small figures">, {day(x.in[0].at)}</span
+              >
+            {:else if set.thing}
+              in no test of the whole yet
+            {/if}
+          </span>
           {#if x.in.length > 1}
             <span
               class="flex gap-1"

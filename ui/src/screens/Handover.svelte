@@ -32,7 +32,7 @@
 
 {#snippet hands(job: string, now: string)}
   <form
-    class="flex items-center gap-2 print:hidden"
+    class="flex max-w-full flex-wrap items-center gap-2 print:hidden"
     onsubmit={(e) => {
       e.preventDefault();
       void pass(job);
@@ -106,7 +106,7 @@
       <h2 class="border-b border-ink pb-1">Under pressure</h2>
       <ul class="divide-y divide-rule">
         {#each v.under as h (h.job_id)}
-          <li class="flex flex-wrap items-center gap-x-4 gap-y-1 py-1">
+          <li class="flex flex-wrap items-center gap-x-4 gap-y-3 py-2">
             <a
               class="flex min-h-12 min-w-0 grow items-center gap-3 no-underline hover:bg-page"
               href={p('/jobs/:id/:stage', { params: { id: h.job_id, stage: h.stage } })}
@@ -125,7 +125,7 @@
       <h2 class="border-b border-ink pb-1">Waits for hands</h2>
       <ul class="divide-y divide-rule">
         {#each waits as w (w.job_id)}
-          <li class="flex flex-wrap items-center gap-x-4 gap-y-1 py-1" data-waits={w.hands}>
+          <li class="flex flex-wrap items-center gap-x-4 gap-y-3 py-2" data-waits={w.hands}>
             <a
               class="flex min-h-12 min-w-0 grow flex-wrap items-center gap-x-3 no-underline hover:bg-page"
               href={p('/jobs/:id/:stage', { params: { id: w.job_id, stage: w.stage } })}

@@ -98,7 +98,7 @@
           </li>
         {/each}
       </ol>
-      <ul class="divide-y divide-rule border-t border-rule">
+      <ul class="mt-3 divide-y divide-rule border-t border-rule">
         {#each m.visits as v (v.id)}
           <li>
             <a
