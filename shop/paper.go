@@ -54,6 +54,10 @@ func (s *Shop) Paper(ctx context.Context, w io.Writer, jobID string, want PaperW
 	}
 	p := sheets.Sheet{Slip: want.Slip, Size: want.Size, Head: sheets.Head{Name: cmp.Or(head.Name, "Idle Hiss"), Lines: head.Lines, Standing: head.Standing, Always: j.Standing},
 		Number: numberOf(j), Rows: rowsOf(j), Machine: j.Machine, Ring: string(j.Ring), Verdict: j.Folded, Simulated: j.Simulated, NotTested: j.NotTested}
+	if len(j.Call.Seen) > 0 && j.Call.Beyond != "" { // what is not tested past it stands with the rest of that
+		p.Verdict = "Leaking, seen: " + quantity.Lower(strings.Join(j.Call.Seen, ", ")) + "."
+		p.NotTested = append([]string{j.Call.Beyond}, p.NotTested...)
+	}
 	whole := map[string]holds.HoldView{}
 	for _, h := range j.Holds {
 		full, err := s.Holds.Hold(ctx, h.ID)
@@ -185,58 +189,6 @@ func mendOf(j jobs.JobView, whole map[string]holds.HoldView) *sheets.Mend {
 		m.Chart = sheets.Fall(chartOf(whole[x.Before]), chartOf(whole[x.After]))
 	}
 	return m
-}
-
-func pressureSays(h holds.HoldView) string {
-	return fmt.Sprintf("%s (%s)", h.TargetText.Says(), h.TargetText.Other)
-}
-
-// heldSays is for how long a hold was held and under which condition; empty: it never was.
-func heldSays(h holds.HoldView) string {
-	if h.IsolatedS == nil {
-		return ""
-	}
-	until := h.NowS
-	if h.EndedS != nil {
-		until = *h.EndedS
-	}
-	return strings.TrimSuffix(quantity.Duration(until-*h.IsolatedS)+", "+h.Under, ", ")
-}
-
-// didEach is to which pressure and for how long each test of several was held, its last hold each.
-func didEach(j jobs.JobView, whole map[string]holds.HoldView) (rows []sheets.Row) {
-	for _, st := range j.Steps {
-		for _, h := range slices.Backward(j.Holds) {
-			if h.Test == st.ID && h.Purpose != terms.RigProof {
-				rows = append(rows, sheets.Row{Label: st.Title, Text: strings.TrimSuffix(pressureSays(whole[h.ID])+", "+heldSays(whole[h.ID]), ", ")})
-				break
-			}
-		}
-	}
-	return rows
-}
-
-// didOf is how a hold was done, so that somebody else can do it again: first what a customer may want to know.
-func didOf(j jobs.JobView, h holds.HoldView) []sheets.Row {
-	add := func(rows []sheets.Row, label, text string) []sheets.Row {
-		if text == "" {
-			return rows
-		}
-		return append(rows, sheets.Row{Label: label, Text: text})
-	}
-	if len(j.Steps) > 1 { // each test has its own pressure and time: they stand with its chart
-		return add(add(add(nil, "Gauge", gaugeSays(h)), "Rig", rigSays(j)), "Schools", strings.Join(schoolsOf(j), "; "))
-	}
-	rows := add(add(nil, "Pressure", pressureSays(h)), "Held", heldSays(h))
-	rows = add(add(rows, "Allowed", h.Allowance.Says), "Target", h.Target.Says)
-	rows = add(rows, "Gauge", gaugeSays(h))
-	if a := h.Air; a != nil {
-		l := func(v float64) string { return quantity.Significant(v, 2) }
-		rows = add(rows, "Trapped air", fmt.Sprintf("about %s L (%s to %s)", l(a.Litres), l(a.Low), l(a.High)))
-	}
-	rows = add(rows, "Rig", rigSays(j))
-	rows = add(rows, "Neck", j.Rig.Neck)
-	return add(rows, "Schools", strings.Join(schoolsOf(j), "; "))
 }
 
 func rigSays(j jobs.JobView) string {

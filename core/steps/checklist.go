@@ -23,7 +23,7 @@ func checklist(sh *sheet) (Outcome, error) {
 	if len(open) > 0 {
 		return Outcome{Verdict: Unknown, Sentence: fmt.Sprintf("%d of %d done. Still open: %s.", done, must, strings.Join(open, "; "))}, nil
 	}
-	if must == 0 {
+	if must <= 1 {
 		return Outcome{Verdict: Good, Sentence: "Done."}, nil
 	}
 	return Outcome{Verdict: Good, Sentence: fmt.Sprintf("All %d done.", must)}, nil

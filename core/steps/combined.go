@@ -175,7 +175,13 @@ func hidden(c *circuit.Circuit, bad, good []circuit.Step, seen []string) (ids []
 // pastTheRig is what must be done to know a part that was tested with a rig that leaks.
 const pastTheRig = "To know: bleed down, mend it there and hold again. What is lost then is the part's own."
 
-func among(names []string) string { return quantity.Lower(strings.Join(names, ", ")) }
+func among(names []string) string {
+	var out []string
+	for _, n := range names {
+		out = append(out, quantity.Lower(n))
+	}
+	return strings.Join(out, ", ")
+}
 
 // Further are the next steps where all that was asked for is right and the complaint stands; once
 // is whether it was, though the last hold, done otherwise, is not called.

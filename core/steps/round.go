@@ -60,7 +60,9 @@ func judgeRound(sh *sheet) (Outcome, error) {
 			out.Sentence += fmt.Sprintf(" Not checked yet: %d.", n)
 		}
 	case Good:
-		out.Sentence = fmt.Sprintf("All %d right.", len(out.Rows))
+		if out.Sentence = fmt.Sprintf("All %d right.", len(out.Rows)); len(out.Rows) == 1 {
+			out.Sentence = "Right."
+		}
 	default:
 		out.Sentence = fmt.Sprintf("%d of %d checked.", of(out.Rows, Good), len(out.Rows))
 	}

@@ -54,76 +54,78 @@
       ? `; ${waiting.length === 1 ? 'a question waits' : `${waiting.length} questions wait`}`
       : ''}</summary
   >
-  {#if job.state === 'open'}
-    <form class="mt-1 flex flex-col gap-2" onsubmit={pass} autocomplete="off" aria-label="Pass it on">
-      <div class="flex flex-wrap items-end gap-2">
-        <label class="min-w-32 grow"
-          >Pass it to <input
-            class="mt-1 field"
-            bind:value={to}
-            maxlength="60"
-            placeholder="first name"
+  {#if open}
+    {#if job.state === 'open'}
+      <form class="mt-1 flex flex-col gap-2" onsubmit={pass} autocomplete="off" aria-label="Pass it on">
+        <div class="flex flex-wrap items-end gap-2">
+          <label class="min-w-32 grow"
+            >Pass it to <input
+              class="mt-1 field"
+              bind:value={to}
+              maxlength="60"
+              placeholder="first name"
+            /></label
+          >
+          <button class="btn" disabled={ask.busy}>Pass it on</button>
+        </div>
+        <label
+          ><span class="small">What to know</span>
+          <input
+            class="field"
+            bind:value={note}
+            maxlength="300"
+            placeholder="under pressure; look at the seam at 7"
           /></label
         >
-        <button class="btn" disabled={ask.busy}>Pass it on</button>
-      </div>
-      <label
-        ><span class="small">What to know</span>
-        <input
-          class="field"
-          bind:value={note}
-          maxlength="300"
-          placeholder="under pressure; look at the seam at 7"
-        /></label
+      </form>
+    {/if}
+    {#each waiting as f (f.id)}
+      <form
+        class="mt-3 flex flex-col gap-2 border-t border-rule pt-2"
+        onsubmit={(e) => void answer(e, f.about)}
+        autocomplete="off"
+        aria-label="Answer"
       >
-    </form>
-  {/if}
-  {#each waiting as f (f.id)}
+        <p><b>{f.sentence}</b> <span class="small">{f.by}</span></p>
+        <label
+          ><span class="small">Answer</span>
+          <input
+            class="field"
+            value={answers[f.about] ?? ''}
+            oninput={(e) => (answers[f.about] = e.currentTarget.value)}
+            maxlength="500"
+          /></label
+        >
+        <div class="flex flex-wrap gap-2">
+          <button class="btn" disabled={ask.busy}>Answer</button>
+          <a class="btn" href="/api/bundle?job={encodeURIComponent(job.id)}" download>Bundle to send</a>
+        </div>
+      </form>
+    {/each}
     <form
       class="mt-3 flex flex-col gap-2 border-t border-rule pt-2"
-      onsubmit={(e) => void answer(e, f.about)}
+      onsubmit={put}
       autocomplete="off"
-      aria-label="Answer"
+      aria-label="Ask somebody else"
     >
-      <p><b>{f.sentence}</b> <span class="small">{f.by}</span></p>
       <label
-        ><span class="small">Answer</span>
+        ><span class="small">A second opinion: the question</span>
         <input
           class="field"
-          value={answers[f.about] ?? ''}
-          oninput={(e) => (answers[f.about] = e.currentTarget.value)}
+          bind:value={question}
           maxlength="500"
+          placeholder="is this weep worth a new core?"
         /></label
       >
-      <div class="flex flex-wrap gap-2">
-        <button class="btn" disabled={ask.busy}>Answer</button>
-        <a class="btn" href="/api/bundle?job={encodeURIComponent(job.id)}" download>Bundle to send</a>
+      <div class="flex flex-wrap items-end gap-2">
+        <label class="min-w-32 grow"
+          ><span class="small">Who is asked</span>
+          <input class="field" bind:value={whom} maxlength="80" placeholder="Upper Valley workshop" /></label
+        >
+        <button class="btn" disabled={ask.busy}>Ask</button>
       </div>
+      <p class="small">It goes with the job's bundle; they answer on the sheet and send the bundle back.</p>
     </form>
-  {/each}
-  <form
-    class="mt-3 flex flex-col gap-2 border-t border-rule pt-2"
-    onsubmit={put}
-    autocomplete="off"
-    aria-label="Ask somebody else"
-  >
-    <label
-      ><span class="small">A second opinion: the question</span>
-      <input
-        class="field"
-        bind:value={question}
-        maxlength="500"
-        placeholder="is this weep worth a new core?"
-      /></label
-    >
-    <div class="flex flex-wrap items-end gap-2">
-      <label class="min-w-32 grow"
-        ><span class="small">Who is asked</span>
-        <input class="field" bind:value={whom} maxlength="80" placeholder="Upper Valley workshop" /></label
-      >
-      <button class="btn" disabled={ask.busy}>Ask</button>
-    </div>
-    <p class="small">It goes with the job's bundle; they answer on the sheet and send the bundle back.</p>
-  </form>
-  {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
+    {#if ask.says}<p class="text-vermilion" role="alert">{ask.says}</p>{/if}
+  {/if}
 </details>
