@@ -94,6 +94,7 @@ const mostVisits = 60
 type visited struct {
 	logbook.Job
 	circuit *circuit.Circuit
+	things  []string // that it went round, by name
 }
 
 // Machine is the page of a machine.
@@ -116,7 +117,7 @@ func (r *Room) Machine(ctx context.Context, name string) (MachineView, error) {
 			return v, err
 		}
 		c := &basis.Snapshot.Circuit
-		by[j.ID], ids = visited{j, c}, append(ids, j.ID)
+		by[j.ID], ids = visited{j, c, basis.Things}, append(ids, j.ID)
 		v.Visits = append(v.Visits, Visit{BookRow: bookRow(j), Circuit: c.Title, CircuitID: c.ID, Latest: !had[c.ID], Things: c.Things != ""})
 		had[c.ID] = true
 	}

@@ -155,7 +155,7 @@ func (r *Room) set(ctx context.Context, m logbook.Machine, visits []visited) (Se
 		if err != nil {
 			return v, err
 		}
-		found, _, err := r.roundIn(ctx, all, of)
+		found, err := r.roundIn(ctx, all, of)
 		v.Whole = whole.Name
 		v.Members = append(v.Members, MemberView{Name: m.Name, Ring: terms.RingDotted, In: append([]ResultAt{}, found[m.ID]...)})
 		return v, err
@@ -173,14 +173,15 @@ func (r *Room) set(ctx context.Context, m logbook.Machine, visits []visited) (Se
 	if v.Thing == "" && len(of) == 0 {
 		return v, nil
 	}
-	found, things, err := r.roundIn(ctx, latest, of)
-	if err != nil {
-		return v, err
-	}
 	if len(of) == 0 {
-		for _, t := range things {
+		for _, t := range visits[slices.IndexFunc(visits, func(x visited) bool { return x.circuit.Things != "" })].things {
 			v.Proposed = append(v.Proposed, m.Name+", "+t)
 		}
+		return v, nil
+	}
+	found, err := r.roundIn(ctx, latest, of)
+	if err != nil {
+		return v, err
 	}
 	for _, one := range of {
 		mv := MemberView{Name: one.Name, Ring: terms.RingDotted, In: append([]ResultAt{}, found[one.ID]...)}
@@ -197,18 +198,14 @@ func (r *Room) set(ctx context.Context, m logbook.Machine, visits []visited) (Se
 	return v, nil
 }
 
-// roundIn is what tests of a whole, the latest first, say of each of the set, by the id of its machine; and the names by which
-// the latest went round. One of the set is known by its name, or else by its place where the test went round as many.
-func (r *Room) roundIn(ctx context.Context, latest []logbook.Job, of []logbook.Machine) (map[string][]ResultAt, []string, error) {
+// roundIn is what tests of a whole, the latest first, say of each of the set, by the id of its machine. One of the set is
+// known by its name, or else by its place where the test went round as many.
+func (r *Room) roundIn(ctx context.Context, latest []logbook.Job, of []logbook.Machine) (map[string][]ResultAt, error) {
 	out := map[string][]ResultAt{}
-	var names []string
-	for n, j := range latest {
+	for _, j := range latest {
 		sheet, err := r.jobs.Job(ctx, j.ID)
 		if err != nil {
 			continue // it says so itself, where it is opened
-		}
-		if n == 0 {
-			names = sheet.Things
 		}
 		for place, name := range sheet.Things {
 			i := slices.IndexFunc(of, func(m logbook.Machine) bool { return m.Name == name })
@@ -221,7 +218,7 @@ func (r *Room) roundIn(ctx context.Context, latest []logbook.Job, of []logbook.M
 			}
 		}
 	}
-	return out, names, nil
+	return out, nil
 }
 
 // roundOf is what a test's rounds say of one that they went round.
