@@ -172,7 +172,7 @@ func (t *Tx) Strike(holdID string, gauge, seq int, reason string) error {
 	return nil
 }
 
-// keepStruck puts readings that are taken over to being struck out, where they are.
+// keepStruck keeps of readings that are taken over why they are not to be used.
 func (t *Tx) keepStruck(rs []Reading) error {
 	for _, r := range rs {
 		if r.Struck != "" {

@@ -8,7 +8,7 @@ import (
 
 // Wanted is what is asked of the book. What is left out does not matter.
 type Wanted struct {
-	Words    string // machine, complaint, findings or call carry all of them, the last one perhaps unfinished
+	Words    string // machine, complaint, findings or call carry all of them, as they begin
 	Open     bool   // not closed or abandoned
 	Unproved bool   // mended, and not proved yet
 	Due      bool   // open, and something is to be looked at again
@@ -56,15 +56,16 @@ func (b *Book) Search(ctx context.Context, w Wanted, before int64, most int) ([]
 		terms = append(terms, `"`+strings.ReplaceAll(w, `"`, `""`)+`"*`)
 	}
 	also, args := w.also()
-	if len(terms) == 0 {
+	match := strings.Join(terms, " ")
+	if match != "" && (w.Open || w.Unproved || w.Due) { // few are: each is looked at for the words
+		also, args, match = also+" AND EXISTS (SELECT 1 FROM job_words WHERE job_words MATCH ? AND rowid = j.place)", append(args, match), ""
+	}
+	if match == "" {
 		return b.jobs(ctx, "WHERE j.place < ?"+also+" ORDER BY j.place DESC LIMIT ?", append(append([]any{before}, args...), most)...)
 	}
 	// The index gives them in their order, and is asked for no more than are shown; for all, where some of them are not wanted.
-	ofWords := most
-	if also != "" {
-		ofWords = -1
-	}
-	args = append([]any{strings.Join(terms, " "), before, ofWords}, args...)
+	ofWords := map[bool]int{true: most, false: -1}[also == ""]
+	args = append([]any{match, before, ofWords}, args...)
 	rows, err := b.db.QueryContext(ctx, "SELECT "+jobColumns+` FROM
 		(SELECT rowid AS place FROM job_words WHERE job_words MATCH ? AND rowid < ? ORDER BY rowid DESC LIMIT ?) w CROSS JOIN job j ON j.place = w.place
 		JOIN machine m ON m.id = j.machine_id LEFT JOIN snapshot s ON s.id = j.snapshot_id WHERE true`+also+" LIMIT ?", append(args, most)...)

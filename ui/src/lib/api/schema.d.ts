@@ -2957,6 +2957,8 @@ export interface components {
             until?: number;
         };
         NewSet: {
+            /** @description beside those that are of it already */
+            add?: boolean;
             /**
              * Format: date-time
              * @description moment of pressing on the server's clock; absent: now
@@ -2969,7 +2971,7 @@ export interface components {
             id: string;
             /** @description by name, in order; those that are left out are no longer of it */
             members: string[];
-            /** @description what they are together */
+            /** @description what they are together; it is made where the name is new */
             whole: string;
         };
         NewShiftNote: {
