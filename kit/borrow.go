@@ -14,12 +14,6 @@ import (
 	"idlehiss/logbook"
 )
 
-// Case is what the pieces of a case are called, in their order.
-type Case struct {
-	Name   string   `json:"name"`
-	Pieces []string `json:"pieces"`
-}
-
 // NewCase is a case of kit that is borrowed, as it is counted in at the counter.
 type NewCase struct {
 	desk.Write
@@ -29,20 +23,6 @@ type NewCase struct {
 	Deposit string   `json:"deposit,omitempty" maxLength:"40" doc:"what was left for it"`
 	Pieces  []string `json:"pieces" maxItems:"60" doc:"what is in it, by name"`
 	Missing []string `json:"missing,omitempty" maxItems:"60" doc:"which of them were not in it when it came"`
-}
-
-// borrowing is what a note of something borrowed keeps. A piece that came in a case has the case and no more.
-type borrowing struct {
-	From    string    `json:"from,omitempty"`
-	Due     time.Time `json:"due,omitzero"`
-	Deposit string    `json:"deposit,omitempty"`
-	Missing []string  `json:"missing,omitempty"` // when it came
-	Case    string    `json:"case,omitempty"`    // by id
-}
-
-// given is what a note of something given back keeps.
-type given struct {
-	Missing []string `json:"missing"`
 }
 
 // mostPiece is as long as a piece's name is.
@@ -109,14 +89,6 @@ func (r *Room) day(text string) (time.Time, error) {
 		return due, desk.Refuse("due", "type the day on which it is due back, such as %s", r.desk.Clock.Now().Local().AddDate(0, 0, 7).Format(time.DateOnly))
 	}
 	return due, nil
-}
-
-// dayOf writes a day, which is kept as its midnight in UTC wherever the shop is.
-func dayOf(t time.Time) string { return t.UTC().Format("2 January 2006") }
-
-// past tells whether a day is over by the shop's clock.
-func past(day, now time.Time) bool {
-	return now.Local().Format(time.DateOnly) > day.UTC().Format(time.DateOnly)
 }
 
 // among are the pieces that were named, each of which is one of all.

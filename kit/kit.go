@@ -14,7 +14,6 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
-	"time"
 
 	"idlehiss/core/circuit"
 	"idlehiss/core/hunt"
@@ -265,12 +264,6 @@ func Called(pieces []Piece, text string) string {
 		out = append(out, text)
 	}
 	return strings.Join(out, " + ")
-}
-
-// loan is what a note of a loan keeps.
-type loan struct {
-	To  string    `json:"to"`
-	Due time.Time `json:"due"`
 }
 
 // Last are the gauge and the pump that were used last; "" where none was.

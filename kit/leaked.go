@@ -1,35 +1,12 @@
 package kit
 
 import (
-	"encoding/json"
 	"fmt"
 	"slices"
 
 	"idlehiss/core/terms"
 	"idlehiss/logbook"
 )
-
-// leaksOfASuspect are how many jobs a joint leaks in before it is a suspect by itself.
-const leaksOfASuspect = 3
-
-// leak is what a note keeps of a joint that leaked in a job, or did not after all.
-type leak struct {
-	Job string `json:"job"`
-	Not bool   `json:"not,omitempty"`
-}
-
-// leakedIn adds a note to the jobs in which a joint leaked, or takes one out.
-func leakedIn(jobs []string, note json.RawMessage) []string {
-	var l leak
-	if json.Unmarshal(note, &l) != nil {
-		return jobs // of a later version
-	}
-	jobs = slices.DeleteFunc(slices.Clone(jobs), func(j string) bool { return j == l.Job })
-	if l.Not {
-		return jobs
-	}
-	return append(jobs, l.Job)
-}
 
 // JointSeen notes on the pieces of a rig whose joint was looked at whether it leaked in this job.
 func JointSeen(tx *logbook.Tx, st logbook.Stamp, on []Piece, part string, j logbook.Job, leaks bool) error {

@@ -131,6 +131,13 @@ func (r *Room) items(ctx context.Context) ([]ItemView, error) {
 	return out, nil
 }
 
+// check works out which of its checks are due.
+func (it *ItemView) check(now time.Time) {
+	if !it.Retired && !it.Gone {
+		it.Checks = it.every.due(it.done, it.since, it.Uses, now)
+	}
+}
+
 // together lets pieces that came in a case be where the case is.
 func together(items []ItemView) {
 	cases := map[string]*ItemView{}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"idlehiss/core/quantity"
@@ -168,6 +169,58 @@ func (r *Room) noteOn(shelf *Shelf, list ListView, it *ItemView, in NewNote) (st
 		return "", nil, desk.Refuse("text", "type what was done, or why")
 	}
 	return text, nil, nil
+}
+
+// checkDue is how often a check is due, beside what was said of others before.
+func (it *ItemView) checkDue(in NewNote) (string, any, error) {
+	if _, ok := checkWords[in.Of]; !ok || it.Kind != terms.GaugeKit && in.Of != terms.Service {
+		return "", nil, desk.Refuse("of", "choose which check is due: a zero check or a comparison of a gauge, or a service")
+	}
+	all := intervals{}
+	for of, x := range it.every {
+		all[of] = x
+	}
+	if all[in.Of] = (interval{in.Days, in.Uses}); in.Days == 0 && in.Uses == 0 {
+		delete(all, in.Of)
+		return fmt.Sprintf("No %s is due any more.", checkWords[in.Of]), all, nil
+	}
+	var every []string
+	if in.Days > 0 {
+		every = append(every, fmt.Sprintf("%d days", in.Days))
+	}
+	if in.Uses > 0 {
+		every = append(every, some(in.Uses))
+	}
+	return fmt.Sprintf("A %s is due every %s.", checkWords[in.Of], strings.Join(every, " or ")), all, nil
+}
+
+// givenBack is how something that was borrowed goes back: with all its pieces, or without those that are named.
+func (it *ItemView) givenBack(in NewNote, all []ItemView) (string, any, error) {
+	b := it.Borrow
+	switch {
+	case b == nil:
+		return "", nil, desk.Conflicts("%s is not borrowed", it.Name)
+	case b.Case != "":
+		return "", nil, desk.Conflicts("%s goes back with the case in which it came", it.Name)
+	case it.OnHold != "":
+		return "", nil, desk.Conflicts("%s is on the hold of %s now", it.Name, it.OnHold)
+	}
+	for _, o := range all {
+		if o.OnHold != "" && o.Borrow != nil && o.Borrow.Case == it.ID {
+			return "", nil, desk.Conflicts("%s of it is on the hold of %s now", o.Name, o.OnHold)
+		}
+	}
+	says := fmt.Sprintf("Given back to %s.", b.From)
+	lost := []string{}
+	if it.Kind == terms.CaseKit {
+		came := slices.DeleteFunc(slices.Clone(it.Pieces), func(p string) bool { return slices.Contains(b.Missing, p) })
+		var err error
+		if lost, err = among(came, in.Missing); err != nil {
+			return "", nil, err
+		}
+		says += " " + counted("counted out", len(came), lost, "missing")
+	}
+	return strings.TrimSpace(says + " " + strings.TrimSpace(in.Text)), given{lost}, nil
 }
 
 // Loans writes what is out on loan, and what is borrowed, as calendar entries.

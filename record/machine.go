@@ -90,13 +90,6 @@ type ChargeAt struct {
 // mostVisits is as many jobs of a machine as its page shows.
 const mostVisits = 60
 
-// visited is a job with what it was done by.
-type visited struct {
-	logbook.Job
-	circuit *circuit.Circuit
-	things  []string // that it went round, by name
-}
-
 // Machine is the page of a machine.
 func (r *Room) Machine(ctx context.Context, name string) (MachineView, error) {
 	v := MachineView{Name: name, Visits: []Visit{}, Marks: []Known{}, Fitted: []Known{}, Losses: []LossAt{}, Charges: []ChargeView{}, Due: []DueAt{}}

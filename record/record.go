@@ -4,11 +4,13 @@ package record
 
 import (
 	"idlehiss/core/asked"
+	"idlehiss/core/circuit"
 	"idlehiss/desk"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/kit"
 	"idlehiss/library"
+	"idlehiss/logbook"
 )
 
 // Room is the record of a shop.
@@ -24,4 +26,11 @@ type Room struct {
 func New(d *desk.Desk, k *kit.Room, j *jobs.Room, h *holds.Room) (*Room, error) {
 	words, err := library.BookWords()
 	return &Room{desk: d, kit: k, jobs: j, holds: h, words: words}, err
+}
+
+// visited is a job with what it was done by.
+type visited struct {
+	logbook.Job
+	circuit *circuit.Circuit
+	things  []string // that it went round, by name
 }

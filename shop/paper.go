@@ -191,35 +191,6 @@ func mendOf(j jobs.JobView, whole map[string]holds.HoldView) *sheets.Mend {
 	return m
 }
 
-func rigSays(j jobs.JobView) string {
-	rig := "Rig proven on its own."
-	if !j.RigProven {
-		rig = "Rig not proven."
-	}
-	return strings.TrimPrefix(j.Rig.Fitted+". "+rig, ". ")
-}
-
-func gaugeSays(h holds.HoldView) string {
-	r := h.Gauge.Rings[min(h.Gauge.Read, len(h.Gauge.Rings)-1)]
-	says := h.Gauge.Name + strings.ReplaceAll(fmt.Sprintf(", %g to %g ", r.From, r.To), "-", "−") + r.Unit
-	if h.Gauge.Class > 0 {
-		says += fmt.Sprintf(", class %g %%", h.Gauge.Class)
-	}
-	return says
-}
-
-// schoolsOf are those by which a job was done, where schools differ.
-func schoolsOf(j jobs.JobView) (out []string) {
-	for _, m := range j.Matters {
-		for _, w := range m.Schools {
-			if w.ID == m.Chosen {
-				out = append(out, quantity.Lower(m.Title)+", "+w.Title)
-			}
-		}
-	}
-	return out
-}
-
 // rest is what follows the first page.
 func (s *Shop) rest(ctx context.Context, j jobs.JobView, whole map[string]holds.HoldView, out *sheets.Rest) error {
 	if len(j.Steps) > 1 {
