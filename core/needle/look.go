@@ -128,9 +128,8 @@ type seenOf struct {
 	rows, washed, grey, lean float64
 }
 
-// fit puts a straight line through its places in all rows. A pivot that was tapped beside its place bends them as 1/rho,
-// which the fit takes off as far as the rows, and the tail, can tell: offset = turn + bend/rho, bend around nought with the
-// error of a tap.
+// fit puts a straight line through its places in all rows. A pivot that was tapped beside its place bends them as 1/rho:
+// offset = turn + bend/rho, with a bend as small as the error of a tap.
 func fit(r Ring, d []float64, sign, angle float64) (Sight, seenOf) {
 	var out Sight
 	var seen seenOf
