@@ -61,7 +61,7 @@ func (r *Room) Feed(ctx context.Context, key string, w io.Writer) error {
 		of[j.ID], ids = j, append(ids, j.ID)
 	}
 	facts, err := r.desk.Book.FactsOn(ctx, terms.AboutReminder, ids...)
-	if err != nil && len(ids) > 0 {
+	if err != nil {
 		return err
 	}
 	for _, f := range facts {

@@ -54,13 +54,15 @@ const latestWhole = 3
 
 // SetOf says which machines are one together. They are made where the name is new.
 func (r *Room) SetOf(ctx context.Context, in NewSet) (desk.Receipt, error) {
-	in.Whole = tidy(in.Whole)
+	if in.Whole = tidy(in.Whole); in.Whole == "" {
+		return desk.Receipt{}, desk.Refuse("whole", "type what they are together, such as 'Mist-blowers'")
+	}
 	whole, err := r.desk.Book.MachineCalled(ctx, in.Whole)
 	switch {
-	case errors.Is(err, logbook.ErrNotFound) && in.Whole != "":
+	case errors.Is(err, logbook.ErrNotFound):
 		whole = logbook.Machine{Name: in.Whole}
 	case err != nil:
-		return desk.Receipt{}, desk.Refuse("whole", "type what they are together, such as 'Mist-blowers'")
+		return desk.Receipt{}, err
 	}
 	var names []string
 	for i, n := range in.Members {

@@ -13,7 +13,7 @@
   const ask = new Ask();
   let note = $state('');
   let to = $state<Record<string, string>>({});
-  // A job's line, in whichever list it is.
+  // Those of one person stand together.
   const waits = $derived((v?.waits ?? []).toSorted((a, b) => a.hands.localeCompare(b.hands)));
 
   async function leave(text: string): Promise<void> {
