@@ -26,6 +26,7 @@ type judgeFlags struct {
 	Division     string `help:"Between two printed marks of a needle gauge." placeholder:"PRESSURE"`
 	Digital      string `help:"Last digit of a digital gauge." placeholder:"PRESSURE"`
 	Read         string `help:"Fraction of a division that was read to (0.25)." placeholder:"FRACTION"`
+	Friction     string `help:"By how much a filmed needle's train may hold it back (a division)." placeholder:"PRESSURE"`
 	Ambient      string `help:"Air pressure around, absolute (101.325kPa)." placeholder:"PRESSURE"`
 	Rig          string `help:"The rig's own loss, such as '0.2kPa/min'." placeholder:"FALL/TIME"`
 	RigVolume    string `help:"The rig's loss was measured dead-headed on this volume; needs --gas." placeholder:"VOLUME"`
@@ -38,7 +39,7 @@ type judgeFlags struct {
 func (f judgeFlags) settings() judge.Settings {
 	out := judge.Settings{}
 	for flag, text := range map[judge.Flag]string{judge.FlagLimit: f.Limit, judge.FlagLimitFlow: f.LimitFlow, judge.FlagStroke: f.Stroke, judge.FlagLiquid: f.Liquid, judge.FlagGas: f.Gas,
-		judge.FlagClass: f.Class, judge.FlagDivision: f.Division, judge.FlagDigital: f.Digital, judge.FlagRead: f.Read, judge.FlagAmbient: f.Ambient, judge.FlagRig: f.Rig, judge.FlagRigVolume: f.RigVolume, judge.FlagAt: f.At, judge.FlagHoldFrom: f.HoldFrom} {
+		judge.FlagClass: f.Class, judge.FlagDivision: f.Division, judge.FlagDigital: f.Digital, judge.FlagRead: f.Read, judge.FlagFriction: f.Friction, judge.FlagAmbient: f.Ambient, judge.FlagRig: f.Rig, judge.FlagRigVolume: f.RigVolume, judge.FlagAt: f.At, judge.FlagHoldFrom: f.HoldFrom} {
 		if text != "" {
 			out[flag] = text
 		}
@@ -59,14 +60,13 @@ type judgeCmd struct {
 
 func (c *judgeCmd) Run(o outside) error {
 	rep, err := c.report(o)
-	if err != nil {
-		return err
-	}
-	if c.JSON {
+	if err == nil && c.JSON {
 		return document(o.out, rep)
 	}
-	c.print(o.out, rep)
-	return nil
+	if err == nil {
+		c.print(o.out, rep)
+	}
+	return err
 }
 
 // report reads the trace and judges it.

@@ -235,6 +235,9 @@ func (a *actFit) look(hold []trace.Reading) {
 
 // readSD is the standard error of one reading of a needle, Pa.
 func (a *actFit) readSD(r trace.Reading) float64 {
+	if r.SDPa > 0 {
+		return r.SDPa
+	}
 	if r.How == trace.Mark {
 		return math.Max(crossingSigma*a.gauge.StepPaOrDigit(), 1e-3)
 	}
@@ -269,7 +272,7 @@ func binned(in []sight, sd float64) []sight {
 	}
 	from, span := in[0].t, in[len(in)-1].t-in[0].t
 	var out []sight
-	last, n := -1, 0.0
+	last := -1
 	for _, s := range in {
 		if sd > 0 {
 			s.sd = sd
@@ -279,13 +282,13 @@ func binned(in []sight, sd float64) []sight {
 			at = int((s.t - from) / span * (mostSights - 1e-9))
 		}
 		if at != last {
-			out, last, n = append(out, s), at, 1
+			out, last = append(out, s), at
 			continue
 		}
 		o := &out[len(out)-1]
-		o.t, o.y = (o.t*n+s.t)/(n+1), (o.y*n+s.y)/(n+1)
-		n++
-		o.sd = s.sd / math.Sqrt(n)
+		was, now := 1/(o.sd*o.sd), 1/(s.sd*s.sd)
+		o.t, o.y = (o.t*was+s.t*now)/(was+now), (o.y*was+s.y*now)/(was+now)
+		o.sd = 1 / math.Sqrt(was+now)
 	}
 	return out
 }

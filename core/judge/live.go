@@ -31,6 +31,7 @@ type Live struct {
 	actsPast []ActReport               // of what was held before the last pumping
 	actHeldS float64                   // s: how old the hold was when actIs was worked out
 	actIs    *float64                  // for how long an act would be watched
+	needle   sticks                    // where it is filmed
 	acting   bool                      // something is done to a part: what follows is no longer the circuit as it was
 }
 
@@ -43,7 +44,7 @@ func NewLive(q Question, schools []School) (*Live, error) {
 	if err := q.Check(); err != nil {
 		return nil, err
 	}
-	return &Live{q: q, schools: schools, run: running{gauge: q.Gauge}}, nil
+	return &Live{q: q, schools: schools, run: running{gauge: q.Gauge}, needle: sticks{gauge: q.Gauge}}, nil
 }
 
 // Expect makes room for so many readings.
@@ -53,6 +54,10 @@ func (l *Live) Expect(readings int) { l.tr.Readings = slices.Grow(l.tr.Readings,
 // supply start the hold again.
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
+	if e.Kind == trace.Tap {
+		l.needle.tap(e.AtS)
+		return // it moves the needle, not the pressure
+	}
 	l.run.note(e.Kind)
 	switch e.Kind {
 	case trace.Stroke, trace.Isolate, trace.TopUp, trace.Bleed:
@@ -83,6 +88,7 @@ func (l *Live) restart() {
 	l.run = running{gauge: l.q.Gauge}
 	l.holdAt = len(l.tr.Readings)
 	l.warmth.restart()
+	l.needle.restart()
 }
 
 // Reading adds one reading. One whose time or pressure is no figure, or beyond what
@@ -90,6 +96,12 @@ func (l *Live) restart() {
 func (l *Live) Reading(r trace.Reading) {
 	if !quantity.PossiblePa(r.GaugePa) || !quantity.PossibleSeconds(r.AtS) {
 		return
+	}
+	if r.How == trace.Camera {
+		var says bool
+		if r, says = l.needle.look(r); !says {
+			return
+		}
 	}
 	l.tr.Readings = append(l.tr.Readings, r)
 	if math.Abs(r.GaugePa) > math.Abs(l.highest) {
@@ -120,6 +132,12 @@ func (l *Live) Reading(r trace.Reading) {
 	}
 	l.run.add(r)
 }
+
+// TapDue reports whether the gauge had best be tapped now: it is filmed, and its train may hide what is asked.
+func (l *Live) TapDue(atS float64) bool { return !l.over && l.needle.due(atS) }
+
+// Tapped reports whether it is taken to be tapped at a moment.
+func (l *Live) Tapped(atS float64) bool { return l.needle.tapping(atS) }
 
 // Look makes the call or not, without figures and words; firm tells that a live
 // call may be made of it.

@@ -19,6 +19,15 @@ type Gauge struct {
 	DigitalPa    float64 // last digit of a digital gauge
 	ReadFraction float64 // of a division that a person reads to; 0 means a quarter
 	ClassPercent float64 // gauge class: the span error, % ; scales the rate
+	FrictionPa   float64 // by which a needle's train may hold it back; 0: not known, a division
+}
+
+// friction is how far a needle may lie from the pressure because its train rubs, Pa.
+func (g Gauge) friction() float64 {
+	if g.FrictionPa > 0 {
+		return g.FrictionPa
+	}
+	return g.DivisionPa
 }
 
 // StepPa is the smallest difference the gauge can show.
@@ -91,8 +100,8 @@ func (q Question) Check() error {
 		return fmt.Errorf("an allowance given as a flow needs the trapped air: give it as --gas '0.45L ± 0.03L'")
 	case q.GasM3 < 0 || q.GasSE < 0:
 		return fmt.Errorf("the trapped air cannot be negative")
-	case q.Gauge.DivisionPa < 0 || q.Gauge.DigitalPa < 0:
-		return fmt.Errorf("a division or last digit must be above zero")
+	case q.Gauge.DivisionPa < 0 || q.Gauge.DigitalPa < 0 || q.Gauge.FrictionPa < 0:
+		return fmt.Errorf("a division, a last digit and a friction must be above zero")
 	case q.Gauge.DivisionPa > 0 && q.Gauge.DigitalPa > 0:
 		return fmt.Errorf("a gauge has either a division or a last digit, not both")
 	case q.Gauge.fraction() > 1:

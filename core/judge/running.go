@@ -101,16 +101,21 @@ func (r *running) add(x trace.Reading) {
 		r.t0, r.y0, r.startPa = x.AtS, r.sign*x.GaugePa, x.GaugePa
 	}
 	t, y := x.AtS-r.t0, r.sign*x.GaugePa-r.y0
-	if r.holdBack(t, y, x.How) {
+	one := heldBack{t, y, x.SDPa, x.How}
+	if r.holdBack(one) {
 		return
 	}
-	r.take(t, y, x.How, false)
+	r.take(one, false)
 }
 
 // take adds a reading that is believed; fresh starts a bin of its own.
-func (r *running) take(t, y float64, how trace.How, fresh bool) {
+func (r *running) take(x heldBack, fresh bool) {
+	t, y, how := x.t, x.y, x.how
 	sigma := r.gauge.readSigma()
-	if how == trace.Mark {
+	switch {
+	case x.sd > 0:
+		sigma = x.sd
+	case how == trace.Mark:
 		sigma = r.crossing(t, y)
 	}
 	r.n++

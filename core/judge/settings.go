@@ -26,6 +26,7 @@ const (
 	FlagDivision     Flag = "division"
 	FlagDigital      Flag = "digital"
 	FlagRead         Flag = "read"
+	FlagFriction     Flag = "friction"
 	FlagAmbient      Flag = "ambient"
 	FlagRig          Flag = "rig"
 	FlagRigVolume    Flag = "rig-volume"
@@ -36,7 +37,7 @@ const (
 
 // settingsOrder is the order in which settings are written.
 var settingsOrder = []Flag{FlagLimit, FlagLimitFlow, FlagAmbient, FlagAt, FlagGas, FlagByStrokes, FlagLiquid, FlagWarmthUnread, FlagStroke, FlagDivision,
-	FlagDigital, FlagRead, FlagClass, FlagRig, FlagRigVolume, FlagHoldFrom, FlagLive}
+	FlagDigital, FlagRead, FlagFriction, FlagClass, FlagRig, FlagRigVolume, FlagHoldFrom, FlagLive}
 
 // alone are the settings that take no value.
 var alone = []Flag{FlagByStrokes, FlagWarmthUnread, FlagLive}
@@ -251,6 +252,9 @@ func (s Settings) Question(tr *trace.Trace) (Question, error) {
 	if v, ok := r.figure(FlagDigital, quantity.Pressure); ok {
 		q.Gauge.DigitalPa = v.Low
 	}
+	if v, ok := r.figure(FlagFriction, quantity.Pressure); ok {
+		q.Gauge.FrictionPa = v.Low
+	}
 	if v, ok := r.figure(FlagAt, quantity.Pressure); ok {
 		q.AtPa = new(v.Mid())
 	}
@@ -331,6 +335,9 @@ func SettingsOf(q Question) Settings {
 		out[FlagDivision] = num(d/1e3) + "kPa"
 	} else {
 		out[FlagDigital] = num(q.Gauge.DigitalPa/1e3) + "kPa"
+	}
+	if f := q.Gauge.FrictionPa; f > 0 {
+		out[FlagFriction] = num(f/1e3) + "kPa"
 	}
 	if c := q.Gauge.ClassPercent; c > 0 {
 		out[FlagClass] = num(c)

@@ -17,9 +17,10 @@ const (
 	quietest   = 0.4 // of the nominal variance: no gauge is taken for quieter here
 )
 
+// heldBack is a reading as a hold takes it: s and Pa since its first, with a standard error of its own where it has one.
 type heldBack struct {
-	t, y float64
-	how  trace.How
+	t, y, sd float64
+	how      trace.How
 }
 
 // sudden is a loss at an instant.
@@ -43,50 +44,54 @@ type jumps struct {
 func (j *jumps) note(kind string) { j.noted = kind }
 
 // holdBack reports whether a reading waits for the next.
-func (r *running) holdBack(t, y float64, how trace.How) bool {
+func (r *running) holdBack(x heldBack) bool {
+	y := x.y
 	if b := r.back; b != nil {
 		r.back = nil
 		was := r.before[0].y
 		if math.Abs(y-was) > math.Abs(b.y-was)/2 && (y-was)*(b.y-was) > 0 {
 			if len(r.steps) < mostSteps {
 				r.steps = append(r.steps, sudden{b.t, math.Abs(y - was), r.event})
-				r.take(b.t, b.y, b.how, true)
-				r.remember(b.t, b.y)
-				r.take(t, y, how, false)
+				r.take(*b, true)
+				r.remember(*b)
+				r.take(x, false)
 				r.prevY = r.lastY // no bend across a step
-				r.remember(t, y)
+				r.remember(x)
 				return true
 			}
 		} else {
 			r.slips++
 		}
-		r.remember(t, y)
+		r.remember(x)
 		return false
 	}
 	noted := r.noted
 	r.noted = ""
-	if r.n >= leastFits && how != trace.Mark && r.jumped(t, y, noted != "") {
-		r.back, r.event = &heldBack{t, y, how}, noted
+	if r.n >= leastFits && x.how != trace.Mark && r.jumped(x, noted != "") {
+		r.back, r.event = &x, noted
 		return true
 	}
-	r.remember(t, y)
+	r.remember(x)
 	return false
 }
 
-func (r *running) remember(t, y float64) {
+func (r *running) remember(x heldBack) {
 	copy(r.before[1:], r.before[:2])
-	r.before[0] = heldBack{t: t, y: y}
+	r.before[0] = x
 }
 
 // jumped compares a change with the noise and with the loss of the readings
 // before it: settling only ever slows down.
-func (r *running) jumped(t, y float64, noted bool) bool {
-	a, c := r.before[0], r.before[2]
+func (r *running) jumped(x heldBack, noted bool) bool {
+	a, c, t, y := r.before[0], r.before[2], x.t, x.y
 	if t <= a.t || a.t <= c.t {
 		return false
 	}
 	sigma := r.gauge.readSigma() * math.Sqrt2 * math.Sqrt(math.Max(r.noiseScale(), quietest))
 	usual := math.Abs(a.y-c.y) / (a.t - c.t) * (t - a.t)
+	if x.how == trace.Camera { // a needle that slips is no loss
+		sigma = math.Max(sigma, r.gauge.friction()/jumpSigma)
+	}
 	bound := jumpSigma*sigma + jumpSlope*usual
 	if noted {
 		bound = notedSigma*sigma + notedSlope*usual

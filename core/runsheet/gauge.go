@@ -87,7 +87,9 @@ func (g Gauge) ForJudge() judge.Gauge {
 	if g.Kind == terms.Digital {
 		j.DigitalPa = g.DivisionPa()
 	} else {
+		r, u := g.Ring()
 		j.DivisionPa = g.DivisionPa()
+		j.FrictionPa = g.Class / 100 * (u.SI(r.To) - u.SI(r.From)) // its train's, at most about its class
 	}
 	return j
 }

@@ -21,6 +21,7 @@ const (
 	Crossed Marks = 1 << iota // the needle crossed a mark of the face
 	Own                       // the gauge said it by itself, or a recorder took it
 	Held                      // taken down, and not believed yet
+	Filmed                    // a camera saw it
 )
 
 // Struck reports whether it is not to be used, for a reason.
@@ -39,11 +40,24 @@ func (n *Noted) Set(m Marks, on bool) {
 
 // Reading is it as a trace has it.
 func (n *Noted) Reading() Reading {
-	how := Read
-	if n.Is&Crossed != 0 {
-		how = Mark
+	return Reading{AtS: n.AtS, GaugePa: n.GaugePa, How: n.How()}
+}
+
+// How is the way in which it was taken.
+func (n *Noted) How() How {
+	switch {
+	case n.Is&Crossed != 0:
+		return Mark
+	case n.Is&Filmed != 0:
+		return Camera
 	}
-	return Reading{AtS: n.AtS, GaugePa: n.GaugePa, How: how}
+	return Read
+}
+
+// Taken notes the way in which it was taken.
+func (n *Noted) Taken(h How) {
+	n.Set(Crossed, h == Mark)
+	n.Set(Filmed, h == Camera)
 }
 
 // ThinNoted thins a long list for a screen of so many points. It keeps every reading that a person took, and the extremes
@@ -54,7 +68,7 @@ func ThinNoted(all []Noted, most int) []Noted {
 	}
 	keep, alike := make([]bool, len(all)), [2][]int{} // standing, struck
 	for i := range all {
-		keep[i] = all[i].Is&Own == 0
+		keep[i] = all[i].Is&(Own|Filmed) == 0
 		which := 0
 		if all[i].Struck() {
 			which = 1

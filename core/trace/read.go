@@ -233,8 +233,10 @@ func (rd *reader) row(row []string) error {
 			case "", Read:
 			case Mark:
 				how = Mark
+			case Camera:
+				how = Camera
 			default:
-				return rd.fault(i, "%q is no way of reading; write read or mark", text)
+				return rd.fault(i, "%q is no way of reading; write read, mark or camera", text)
 			}
 		case eventCol:
 			event = Uncell(text)

@@ -18,15 +18,20 @@ type How string
 
 // Ways of taking a reading.
 const (
-	Read How = "read" // the figure was read at that moment
-	Mark How = "mark" // the needle crossed a printed mark (or half-way) at that moment
+	Read   How = "read"   // the figure was read at that moment
+	Mark   How = "mark"   // the needle crossed a printed mark (or half-way) at that moment
+	Camera How = "camera" // a camera before the face saw the needle there
 )
+
+// Values lists them.
+func (How) Values() []string { return []string{string(Read), string(Mark), string(Camera)} }
 
 // Reading is one value of one gauge.
 type Reading struct {
 	AtS     float64 // seconds on the trace's own axis
 	GaugePa float64
 	How     How
+	SDPa    float64 // standard error where the reading has one of its own; 0: that of its gauge
 }
 
 // Event kinds with a meaning of their own; any other text is a remark.
@@ -41,6 +46,7 @@ const (
 	EngineOff = "engine off"
 	Release   = "release"
 	FirstHiss = "first hiss"
+	Tap       = "tap" // the gauge was tapped: its needle is free of its train's friction
 
 	ActPrefix = "act:"     // and what was done to one part at that moment, such as act:clamp
 	ActOver   = "act over" // it was undone

@@ -70,7 +70,7 @@ func TestFaultsNameThePlace(t *testing.T) {
 		"ragged":           {"time [s],pressure [kPa]\n0,110\n5\n", 3, 1, "number of fields"},
 		"minus in vacuum":  {"time [s],pressure [inHg vac]\n0,-7\n", 2, 3, "without one"},
 		"below zero":       {"time [s],pressure [bar]\n0,-1.2\n", 2, 3, "absolute zero"},
-		"how":              {"time [s],pressure [kPa],how\n0,1,guess\n", 2, 5, "read or mark"},
+		"how":              {"time [s],pressure [kPa],how\n0,1,guess\n", 2, 5, "read, mark or camera"},
 		"two pressures":    {"time [s],pressure [kPa],pressure [bar]\n0,1,1\n", 1, 25, "pressure 2"},
 		"not a time":       {"time,pressure [kPa]\n99,1\n", 2, 1, "mm:ss"},
 		"infinite":         {"time [s],pressure [kPa]\n0,inf\n", 2, 3, "number"},
@@ -161,10 +161,13 @@ func TestWrittenTraceReadsBackTheSame(t *testing.T) {
 	in := &Trace{Unit: psi, Settings: "--limit '10kPa in 2min' --division 0.5psi"}
 	for i, v := range []float64{15.875, 15.5, 15, 14.75} {
 		how := Read
-		if i == 2 {
+		switch i {
+		case 2:
 			how = Mark
+		case 3:
+			how = Camera
 		}
-		in.Readings = append(in.Readings, Reading{float64(7654321*i) / 1e6, psi.SI(v), how})
+		in.Readings = append(in.Readings, Reading{AtS: float64(7654321*i) / 1e6, GaugePa: psi.SI(v), How: how})
 	}
 	in.Events = []Event{{0, Isolate}, {8.25, "moved"}, {30, Release}}
 	var b bytes.Buffer

@@ -26,6 +26,9 @@ var page string
 //go:embed circuit.md.tmpl
 var circuitPage string
 
+//go:embed camera.md.tmpl
+var cameraPage string
+
 type cli struct {
 	Each int    `default:"1050" help:"Holds in each band of true rate over the allowance."`
 	Seed uint64 `default:"1" help:"The first hold's seed; the others follow."`
@@ -34,6 +37,7 @@ type cli struct {
 	Strangers int `default:"300" help:"Holds in each band of the second corpus, drawn by another model than the judge's."`
 
 	Circuit bool `help:"Play them on the circuit simulator and write judge-circuit.md instead."`
+	Camera  bool `help:"Play a needle that sticks, by eye and by camera, and write judge-camera.md instead."`
 }
 
 func main() {
@@ -45,8 +49,11 @@ func main() {
 }
 
 func (c cli) run() error {
-	if c.Circuit {
+	switch {
+	case c.Circuit:
 		return c.onCircuit()
+	case c.Camera:
+		return c.filmed()
 	}
 	all := study.Run(c.Seed, c.Each, nil)
 	name := func(key func(r *study.Result) string) []study.Group { return study.By(all, key) }
@@ -94,6 +101,34 @@ func (c cli) onCircuit() error {
 	return c.write("judge-circuit.md", circuitPage, study.Run(c.Seed, c.Each, onCircuit), map[string]any{})
 }
 
+// filmed plays needles that stick, tapped when it is asked for and, fewer of them, never.
+func (c cli) filmed() error {
+	all := study.RunFilmed(c.Seed, c.Each, true)
+	one := func(*study.Filmed) string { return "all" }
+	slices.SortStableFunc(all, func(a, b study.Filmed) int { return cmp.Compare(a.Ratio, b.Ratio) })
+	bands := study.ByFilmed(all, func(f *study.Filmed) string { return fmt.Sprint(f.Ratio) })
+	slices.SortStableFunc(all, func(a, b study.Filmed) int { return cmp.Compare(a.Friction, b.Friction) })
+	return c.fill("judge-camera.md", cameraPage, map[string]any{
+		"Version": judge.Version, "Seed": c.Seed, "Bands": bands, "All": study.ByFilmed(all, one)[0],
+		"Friction": study.ByFilmed(all, friction),
+		"Untapped": study.ByFilmed(study.RunFilmed(c.Seed, max(1, c.Each/untapped), false), one)[0],
+	})
+}
+
+// untapped is how many times fewer holds are played that are never tapped: few of them come to an end.
+const untapped = 4
+
+func friction(f *study.Filmed) string {
+	how := "follows behind"
+	if f.Slips {
+		how = "jumps"
+	}
+	if f.Friction < study.FilmedFriction/4 {
+		return "friction below a quarter of the class"
+	}
+	return "more, and it " + how
+}
+
 // write fills a page with what every one of them shows and with its own.
 func (c cli) write(file, text string, all []study.Result, own map[string]any) error {
 	data := map[string]any{
@@ -106,6 +141,11 @@ func (c cli) write(file, text string, all []study.Result, own map[string]any) er
 		"Creeps":   study.By(all, creeps),
 	}
 	maps.Copy(data, own)
+	return c.fill(file, text, data)
+}
+
+// fill writes a page.
+func (c cli) fill(file, text string, data map[string]any) error {
 	t, err := template.New(file).Funcs(template.FuncMap{
 		"pct":   func(k, n int) string { return fmt.Sprintf("%.1f %%", 100*float64(k)/float64(max(1, n))) },
 		"share": func(x float64) string { return fmt.Sprintf("%.1f %%", 100*x) },

@@ -197,8 +197,8 @@ func RunStrangers(seed uint64, each int) []Result {
 	})
 }
 
-func run(each int, one func(i int) Result) []Result {
-	out := make([]Result, each*len(Bands))
+func run[R any](each int, one func(i int) R) []R {
+	out := make([]R, each*len(Bands))
 	var wg sync.WaitGroup
 	for w := range runtime.NumCPU() {
 		wg.Add(1)

@@ -1,0 +1,158 @@
+package judge
+
+import (
+	"math"
+
+	"idlehiss/core/trace"
+)
+
+// A camera sees a needle far better than the needle follows the pressure: its train rubs, so that it stands still and
+// then moves at once, or follows always a little behind (PHYSICS §5). A thousand sights of a needle that rests are one
+// inequality, not a thousand readings. So of what is filmed only that is handed on to the fit which says something new:
+//
+//   - where the needle stands while the gauge is tapped: it is free then, and at the pressure but for what taps leave,
+//     which they show by how far they scatter;
+//   - that it has moved by as much as its train may hold it back: it lies that far from the pressure at most, and behind it;
+//   - that it rests since a good while: the pressure has not gone farther than friction hides, twice, since the needle may
+//     have lain on one side of it and lie on the other now.
+//
+// How far the train may hold it back is not known before: at most about the gauge's class. What taps move shows it: a
+// needle that had moved by itself lay as far behind as its train lets it.
+const (
+	filmedSigma = 0.02 // division: the standard error of a needle's place in a picture (core/needle)
+	tapLeaves   = 0.1  // of the friction: what remains after a tap, one standard deviation, before taps have shown it
+	tapLeavesN  = 4.0  // sights that this belief is worth
+	tapRestS    = 0.5  // s after which a tapped needle can be read
+	tapRunS     = 30.0 // s for which it is tapped, about once a second
+	restShare   = 1.0 / 24
+	restLeastS  = 1.0
+	movedLeast  = 6.0 // standard errors of sight by which a needle has moved
+	tapsMiss    = 2.0 // by how much the friction may exceed the most that taps showed
+	tapNoise    = 2.0 // standard errors of sight that two sights differ by anyway
+	tapAgain    = 0.1 // of the time at the last tap, after which the next says something new
+	tapSoonestS = 3.0 // s between the end of one and the next
+	tapsUseful  = 2.0 // standard errors of sight: friction beyond which taps are worth it
+)
+
+// sticks follows a filmed needle. Pressures in Pa from ambient, signed as the gauge shows them.
+type sticks struct {
+	gauge   Gauge
+	filmed  bool    // anything was
+	startS  float64 // of the first sight
+	seenY   float64 // the last sight
+	tapS    float64 // it was last tapped
+	taps    int     // sights since then
+	tapped  bool    // it was, since the pressure was last made
+	beforeY float64 // the last sight before that
+	before  [2]float64
+	freeY   float64 // where it stood when it was last free
+	moved   bool    // it has moved by itself since it was
+	handed  bool    // something was, last:
+	handedS float64
+	handedY float64
+	rests   int // sights of this rest that were handed on
+	train
+}
+
+// train is what taps have shown of a needle's.
+type train struct {
+	shown bool
+	most  float64 // Pa: the farthest that a tap moved it after it had moved by itself
+	bends float64 // Pa²: squared second differences of sights while it was tapped, and how many
+	n     float64
+}
+
+// friction is how far the needle may lie from the pressure, Pa.
+func (s *sticks) friction() float64 {
+	f := s.gauge.friction()
+	if s.shown {
+		f = math.Min(f, tapsMiss*s.most+s.sight())
+	}
+	return f
+}
+
+// freeSD is the standard error of a sight of the needle while it is tapped, Pa.
+func (s *sticks) freeSD() float64 {
+	leaves, sight := tapLeaves*s.friction(), s.sight()
+	return math.Max(sight, math.Sqrt((tapLeavesN*(leaves*leaves+sight*sight)+s.bends/6)/(tapLeavesN+s.n)))
+}
+
+// sight is the standard error of its place in a picture, Pa.
+func (s *sticks) sight() float64 { return filmedSigma * s.gauge.DivisionPa }
+
+// restart forgets where the needle was, and keeps what is known of its train.
+func (s *sticks) restart() { *s = sticks{gauge: s.gauge, train: s.train} }
+
+// tap notes that it is tapped from now on.
+func (s *sticks) tap(atS float64) {
+	if s.filmed {
+		s.moved = s.moved || !s.tapped // pumping up moved it
+		s.beforeY, s.tapS, s.taps, s.tapped = s.seenY, atS, 0, true
+	}
+}
+
+// tapping reports whether it is tapped at a moment.
+func (s *sticks) tapping(atS float64) bool { return s.tapped && atS < s.tapS+tapRunS }
+
+// look takes a sight in; ok where something is to be handed on, with its standard error.
+func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
+	y := r.GaugePa
+	if !s.filmed {
+		s.filmed, s.startS, s.freeY = true, r.AtS, y
+	}
+	s.seenY = y
+	if s.tapping(r.AtS) {
+		if r.AtS < s.tapS+tapRestS {
+			return r, false
+		}
+		s.free(y)
+		return s.hand(r, s.freeSD()), true
+	}
+	if math.Abs(y-s.freeY) > movedLeast*s.sight() {
+		s.moved = true
+	}
+	f := s.friction()
+	switch since := r.AtS - s.handedS; {
+	case !s.handed:
+		return s.hand(r, f), true
+	case math.Abs(y-s.handedY) >= math.Max(f, movedLeast*s.sight()):
+		s.rests = 0
+		return s.hand(r, f/math.Sqrt(3)), true
+	case since >= restLeastS && since >= restShare*(r.AtS-s.startS):
+		// All sights of one rest are one inequality: the later ones add little, and the less the more there are.
+		s.rests++
+		return s.hand(r, f*math.Sqrt(float64(s.rests))), true
+	}
+	return r, false
+}
+
+// free learns from a sight of the needle while it is tapped.
+func (s *sticks) free(y float64) {
+	if s.taps == 0 && s.moved {
+		s.shown = true
+		s.most = math.Max(s.most, math.Abs(y-s.beforeY)-tapNoise*s.sight())
+	}
+	if s.taps >= 2 {
+		b := y - 2*s.before[0] + s.before[1]
+		s.bends += b * b
+		s.n++
+	}
+	s.before[1], s.before[0] = s.before[0], y
+	s.taps++
+	s.moved, s.freeY, s.rests = false, y, 0
+}
+
+func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
+	s.handed, s.handedS, s.handedY = true, r.AtS, r.GaugePa
+	r.SDPa = math.Hypot(s.sight(), sd)
+	return r
+}
+
+// due reports whether tapping it now would say something new.
+func (s *sticks) due(atS float64) bool {
+	if !s.filmed || s.tapping(atS) || s.friction() < tapsUseful*s.sight() {
+		return false
+	}
+	end := s.tapS + tapRunS
+	return !s.tapped || atS-end >= math.Max(tapSoonestS, tapAgain*(end-s.startS))
+}
