@@ -179,7 +179,7 @@ func readTrace(raw []byte, begun time.Time, gauge int) ([]logbook.Reading, error
 
 // possible reports whether a reading may be one.
 func possible(r logbook.Reading) bool {
-	if r.How != string(trace.Read) && r.How != string(trace.Mark) {
+	if !slices.Contains(trace.How("").Values(), r.How) {
 		return false
 	}
 	if r.Gauge == thermometer {

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"idlehiss/logbook"
 )
 
 // Refusal is a request that cannot be done as asked; it says what would be right.
@@ -39,6 +41,14 @@ func Conflicts(format string, a ...any) error {
 
 // NotThere is an id that names nothing.
 func NotThere(err error) error { return &Refusal{Says: err.Error(), Kind: Missing} }
+
+// Sought turns what the book says of a thing that it has not into a refusal; others stay as they are.
+func Sought(err error) error {
+	if errors.Is(err, logbook.ErrNotFound) {
+		return NotThere(err)
+	}
+	return err
+}
 
 // named is an error that knows which input it is of.
 type named interface {

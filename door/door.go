@@ -334,11 +334,8 @@ func (r *Room) Name(ctx context.Context, id, person string) error {
 // SignOut lets a device in no more.
 func (r *Room) SignOut(ctx context.Context, id string) (DoorView, error) {
 	err := r.desk.Book.Batch(ctx, func(tx *logbook.Tx) error { return tx.SignOut(id, r.Wall()) })
-	if errors.Is(err, logbook.ErrNotFound) {
-		return DoorView{}, desk.NotThere(err)
-	}
 	if err != nil {
-		return DoorView{}, err
+		return DoorView{}, desk.Sought(err)
 	}
 	slog.Info("A device was signed out", "id", id)
 	r.desk.Tell(desk.DoorNews, desk.Changed{ID: id, Changed: []string{"devices"}})

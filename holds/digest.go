@@ -11,15 +11,17 @@ import (
 // picture is a hold as others see it: a value, never changed once it is published.
 type picture struct {
 	record
-	report   *judge.Report // nil while pumping
-	judgedS  float64       // the moment of the last reading in it
-	unjudged string        // why it cannot be judged; "" where it can
-	fork     []steps.ForkAt
-	trail    []steps.ForkAt
-	air      *Air
-	faults   []FaultView
-	foreign  [2]bool // the gauge of that side speaks another unit just now
-	kept     *digest // of a hold whose readings were not read; else nil
+	report    *judge.Report // nil while pumping
+	judgedS   float64       // the moment of the last reading in it
+	unjudged  string        // why it cannot be judged; "" where it can
+	fork      []steps.ForkAt
+	trail     []steps.ForkAt
+	tapDue    bool
+	tapUntilS *float64
+	air       *Air
+	faults    []FaultView
+	foreign   [2]bool // the gauge of that side speaks another unit just now
+	kept      *digest // of a hold whose readings were not read; else nil
 }
 
 // digest is what a sheet shows of a hold's readings and events. It is kept with a hold

@@ -224,11 +224,8 @@ func (r *Room) picture(ctx context.Context, id string) (*picture, error) {
 		return k.pic.Load(), nil
 	}
 	h, err := r.desk.Book.Hold(ctx, id)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return nil, desk.NotThere(err)
-	}
 	if err != nil {
-		return nil, err
+		return nil, desk.Sought(err)
 	}
 	return r.fromBook(ctx, h)
 }

@@ -165,7 +165,7 @@ func (k *keeper) publish() {
 	for _, ln := range k.lines {
 		if ln.fault != "" && p.hold.State != terms.Ended {
 			p.faults = append(p.faults, ln.view(&k.now.record))
-			p.foreign[ln.side-Near] = ln.foreign()
+			p.foreign[ln.side-Near] = ln.fault == trace.OtherUnit
 		}
 	}
 	k.now.faults, k.now.foreign = p.faults, p.foreign
@@ -262,6 +262,7 @@ func (k *keeper) ask() {
 	}
 	rep := k.room.report(k.judge)
 	p.report = &rep
+	p.tapDue, p.tapUntilS = k.judge.Taps(p.axis(k.room.desk.Clock.Now()))
 	if n := k.fed.readings; n > 0 {
 		p.judgedS = p.near()[n-1].AtS
 	}

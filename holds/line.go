@@ -73,9 +73,6 @@ func (ln *line) taken(rs []logbook.Reading) {
 	}
 }
 
-// foreign reports whether the gauge speaks another unit just now.
-func (ln *line) foreign() bool { return ln.fault == trace.OtherUnit }
-
 // hush looks whether a gauge has gone silent.
 func (ln *line) hush(now time.Time, speed float64) (changed bool) {
 	quiet := now.Sub(ln.heard).Seconds() / speed

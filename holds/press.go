@@ -17,7 +17,7 @@ import (
 // HoldEvent is something done or heard during a hold.
 type HoldEvent struct {
 	desk.Write
-	Kind string `json:"kind" maxLength:"80" doc:"stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark"`
+	Kind string `json:"kind" maxLength:"80" doc:"stroke, bleed, isolate, top-up, tap, moved, first hiss, release, engine on, engine off, spray, or a remark"`
 }
 
 // Undo marks a reading as ignored; it stays in the book.
@@ -67,10 +67,8 @@ func (r *Room) press(ctx context.Context, id string, w desk.Write, content any, 
 
 // closed says why nothing can be taken down on a hold.
 func (r *Room) closed(ctx context.Context, id string) error {
-	if _, err := r.desk.Book.Hold(ctx, id); errors.Is(err, logbook.ErrNotFound) {
-		return desk.NotThere(err)
-	} else if err != nil {
-		return err
+	if _, err := r.desk.Book.Hold(ctx, id); err != nil {
+		return desk.Sought(err)
 	}
 	return desk.Conflicts("this hold has ended. Begin a new hold to go on")
 }
@@ -116,13 +114,12 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 	}
 	next.happened(e)
 	changed := []string{changedEvents}
-	var extra *logbook.Reading
+	var extra []logbook.Reading
 	if stand != nil {
 		stand.stand.Do(gauges.Action{AtS: next.axis(e.At), Kind: e.Kind})
 		if e.Kind == trace.Stroke || e.Kind == trace.Bleed {
-			x := k.standReading(stand, e.At, next.lastSeq(Near)+1)
-			extra = &x
-			next.add(Near, next.taken(x))
+			extra = append(extra, k.standReading(stand, e.At, next.lastSeq(Near)+1))
+			next.add(Near, next.taken(extra[0]))
 		}
 	}
 	switch e.Kind {
@@ -136,16 +133,8 @@ func (k *keeper) event(ctx context.Context, in HoldEvent) (desk.Receipt, error) 
 	}
 	receipt, ran, err := desk.Put(ctx, k.room.desk, in.Write, in, func(tx *logbook.Tx, _ logbook.Stamp) (desk.Receipt, error) {
 		receipt := desk.Received(in.Write, next.hold.ID, changed...)
-		if err := tx.AddEvent(e); err != nil {
+		if err := errors.Join(tx.AddEvent(e), tx.Arrive(extra...)); err != nil || len(changed) == 1 {
 			return receipt, err
-		}
-		if extra != nil {
-			if err := tx.Arrive(*extra); err != nil {
-				return receipt, err
-			}
-		}
-		if len(changed) == 1 {
-			return receipt, nil
 		}
 		return receipt, k.saveHold(tx, &next)
 	})

@@ -17,7 +17,7 @@ type TypedReading struct {
 	Value *float64  `json:"value,omitempty" doc:"as read, in the gauge's unit; or text"`
 	Text  string    `json:"text,omitempty" maxLength:"40" doc:"as typed, in any unit; a bare figure is in the gauge's"`
 	Into  string    `json:"into,omitempty" maxLength:"20" doc:"read that long after the supply was shut, as 2:30 or 150 s; absent: at the moment of writing"`
-	How   trace.How `json:"how" enum:"read,mark" doc:"mark: the needle crossed that mark at that moment"`
+	How   trace.How `json:"how" enum:"read,mark,camera" doc:"mark: the needle crossed that mark at that moment; camera: a camera saw it there"`
 	Gauge Side      `json:"gauge,omitempty" minimum:"0" maximum:"100" doc:"2: the gauge at the other end; 100: the thermometer, °C"`
 }
 
@@ -70,6 +70,10 @@ func (k *keeper) reading(ctx context.Context, in TypedReading) (desk.Receipt, er
 	})
 	if err == nil && ran {
 		taken := rec.taken(row)
+		if g, was := rec.unseen(side, taken); was {
+			_ = k.room.desk.Take(ctx, func(tx *logbook.Tx) error { return tx.AddGap(g) }) // were it refused, the times still show it
+			rec.gaps = append(rec.gaps[:len(rec.gaps):len(rec.gaps)], g)
+		}
 		if side == Near && !k.inOrder(taken.AtS) {
 			k.touched()
 		}
@@ -107,6 +111,15 @@ func (rec *record) typed(face runsheet.Gauge, in TypedReading) (value float64, l
 	}
 	at := rec.hold.IsolatedAt.Add(time.Duration(into.Low * float64(time.Second)))
 	return value, &at, nil
+}
+
+// unseen is the gap before a reading by camera, where the one before it is long past.
+func (rec *record) unseen(s Side, now reading) (g logbook.Gap, was bool) {
+	all := rec.side(s).all
+	if n := len(all); n == 0 || now.How() != trace.Camera || all[n-1].How() != trace.Camera || now.AtS-all[n-1].AtS < 2*gapAfter.Seconds() {
+		return g, false
+	}
+	return logbook.Gap{HoldID: rec.hold.ID, From: rec.moment(all[len(all)-1].AtS), To: rec.moment(now.AtS), Why: trace.Unseen.Gap()}, true
 }
 
 // onFace refuses a reading that the gauge's face does not have.

@@ -180,7 +180,7 @@ func (rec *record) taken(r logbook.Reading) reading {
 		}
 	}
 	x := reading{AtS: rec.axis(r.At), GaugePa: u.SI(r.Value), Seq: int32(r.Seq), Why: rec.whys.Place(r.Struck)}
-	x.Set(trace.Crossed, trace.How(r.How) == trace.Mark)
+	x.Taken(trace.How(r.How))
 	x.Set(trace.Own, r.By == byGauge || r.Device == fromFile && x.Is&trace.Crossed == 0)
 	return x
 }

@@ -105,7 +105,7 @@ func (p *picture) frame(d digest, nowS float64) HoldView {
 	if n := len(p.warmth); n > 0 {
 		v.Celsius = new(p.warmth[n-1].Value)
 	}
-	v.Unread = p.warmthUnread()
+	v.Unread, v.TapDue, v.TapUntilS = p.warmthUnread(), p.tapDue && h.State == terms.Holding, p.tapUntilS
 	v.OverLimit = p.over()
 	v.AtTarget = h.State == terms.Pumping && runsheet.AtTarget(d.Near, p.rig.Target.Pa, div)
 	v.Alarm = p.alarm()
@@ -136,7 +136,7 @@ func (rec *record) points(s Side, whole bool, from int) []Point {
 	}
 	out := []Point{}
 	for _, r := range trace.ThinNoted(fresh, screenPoints) {
-		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: int(r.Seq), How: r.Reading().How, Struck: rec.whys.Of(&r)}
+		x := Point{AtS: r.AtS, Pa: r.GaugePa, Seq: int(r.Seq), How: r.How(), Struck: rec.whys.Of(&r)}
 		if r.Is&trace.Held != 0 && x.Struck == "" {
 			x.Struck = notBelieved
 		}

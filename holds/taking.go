@@ -246,6 +246,19 @@ func (rec *record) standIn(g *kit.Gauge) (*gauges.StandIn, error) {
 	return gauges.New(rec.hold.ID, *g.StandIn, rec.circuit, rec.step, rec.proof(), math.Copysign(r.Pump.StrokeM3, r.Target.Pa), g.DivisionPa(), r.AmbientPa, done)
 }
 
+// Needle is the simulated circuit behind the needle gauge of a running hold, and how late it is there, s; nil where there
+// is none.
+func (r *Room) Needle(holdID string) (stand *gauges.StandIn, nowS float64, err error) {
+	if k := r.running(holdID); k != nil {
+		rec := k.pic.Load().record
+		if near := rec.rig.near(); near.StandIn != nil && !near.ByItself() {
+			stand, err = rec.standIn(&near)
+		}
+		nowS = rec.axis(r.desk.Clock.Now())
+	}
+	return stand, nowS, err
+}
+
 // listen starts to ask a gauge on the wire.
 func (k *keeper) listen(ctx context.Context, ln *line, w *gauges.Wire) {
 	ln.box = &gauges.Inbox{}

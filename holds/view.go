@@ -15,7 +15,7 @@ type Point struct {
 	AtS    float64   `json:"t"`
 	Pa     float64   `json:"pa"`
 	Seq    int       `json:"seq"`
-	How    trace.How `json:"how" enum:"read,mark"`
+	How    trace.How `json:"how" enum:"read,mark,camera"`
 	Struck string    `json:"struck,omitempty"` // why it is ignored; absent while it counts
 }
 
@@ -91,6 +91,8 @@ type HoldView struct {
 	Strokes    int                   `json:"strokes"`
 	Air        *Air                  `json:"air"`
 	ByItself   bool                  `json:"by_itself"` // the gauge reads itself
+	TapDue     bool                  `json:"tap_due"`   // the gauge is filmed, and its train may hide what is asked
+	TapUntilS  *float64              `json:"tap_until"` // on the hold's axis: it is tapped until then
 	ReadNext   *runsheet.NextReading `json:"read_next"` // when a person reads it next; null: not wanted
 	Step       float64               `json:"step"`      // of the reading stepper, in the gauge's unit
 	Marks      []runsheet.NextMark   `json:"marks"`

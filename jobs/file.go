@@ -157,11 +157,8 @@ func (r *Room) files(ctx context.Context, all ...logbook.Job) ([]*file, error) {
 // file reads one job.
 func (r *Room) file(ctx context.Context, id string) (*file, error) {
 	j, err := r.desk.Book.Job(ctx, id)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return nil, desk.NotThere(err)
-	}
 	if err != nil {
-		return nil, err
+		return nil, desk.Sought(err)
 	}
 	all, err := r.files(ctx, j)
 	if err != nil {

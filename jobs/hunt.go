@@ -135,10 +135,7 @@ func (r *Room) Photo(ctx context.Context, jobID string, in TakePhoto) (desk.Rece
 // PhotoOf reads one.
 func (r *Room) PhotoOf(ctx context.Context, id string) ([]byte, error) {
 	p, err := r.desk.Book.Photo(ctx, id)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return nil, desk.NotThere(err)
-	}
-	return p.JPEG, err
+	return p.JPEG, desk.Sought(err)
 }
 
 // Why says which evidence raised a suspect, and which lowered it.

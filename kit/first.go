@@ -36,6 +36,11 @@ func firstKit() ([]Gauge, []runsheet.Pump) {
 	face := func(id, name string, from, to, digit float64) runsheet.Gauge {
 		return runsheet.Gauge{ID: id, Name: name, Kind: terms.Digital, RatingPa: to * 1e3, Simulated: true, Rings: []runsheet.Ring{{Unit: "kPa", From: from, To: to, Division: digit, Numbered: to / 5}}}
 	}
+	drawn := func(id, name string) runsheet.Gauge {
+		g := needle
+		g.ID, g.Name, g.Simulated, g.Rings, g.Read = id, name, true, needle.Rings[:1], 0
+		return g
+	}
 	digital := func(id, name string) runsheet.Gauge { return face(id, name, 0, 250, 0.1) }
 	sound := func(noisePa float64) *gauges.Spec { return &gauges.Spec{AirM3: 0.35e-3, NoisePa: noisePa} }
 	weep := func(noisePa float64) *gauges.Spec {
@@ -51,6 +56,8 @@ func firstKit() ([]Gauge, []runsheet.Pump) {
 			{Gauge: face("sim-low-weep", "Simulated low gauge, weeping", -100, 100, 0.05), StandIn: weep(30)},
 			{Gauge: face("sim-high-sound", "Simulated high gauge, sound", 0, 1000, 0.2), StandIn: sound(120)},
 			{Gauge: face("sim-high-weep", "Simulated high gauge, weeping", 0, 1000, 0.2), StandIn: weep(120)},
+			{Gauge: drawn("drawn-sound", "Drawn needle gauge on a sound loop"), StandIn: sound(0)},
+			{Gauge: drawn("drawn-weep", "Drawn needle gauge on a weeping loop"), StandIn: weep(0)},
 		}, []runsheet.Pump{
 			{ID: "hand-pump-20", Name: "Hand pump, 20 cm³ a stroke", StrokeM3: 20e-6, StrokeSE: 0.6e-6},
 			{ID: "small-pump-1", Name: "Small pump, 1 cm³ a stroke", StrokeM3: 1e-6, StrokeSE: 0.05e-6},

@@ -32,8 +32,10 @@ type Gauge struct {
 	Posted  bool         `json:"posted,omitempty"` // its readings are posted over HTTP
 }
 
-// ByItself reports whether the gauge sends its own readings.
-func (g Gauge) ByItself() bool { return g.StandIn != nil || g.Wire != nil || g.Posted }
+// ByItself reports whether the gauge sends its own readings. A simulated needle is looked at as a real one is.
+func (g Gauge) ByItself() bool {
+	return g.StandIn != nil && g.Kind != terms.Needle || g.Wire != nil || g.Posted
+}
 
 // Piece is an adapter or plug.
 type Piece struct {
@@ -227,7 +229,7 @@ func (s *Shelf) PickGauge(id string, ring int, atPa float64, exact bool, busy ma
 		free = s.InUse()
 	}
 	for _, g := range free {
-		all = append(all, runsheet.Candidate{Gauge: g.Gauge, ByItself: g.ByItself()})
+		all = append(all, runsheet.Candidate{Gauge: g.Gauge, ByItself: g.ByItself() || g.Simulated})
 	}
 	face := runsheet.PickGauge(all, s.lastGauge, atPa, exact) // the last one in use cannot be retired
 	g, err := s.Gauge(face.ID)

@@ -261,11 +261,8 @@ func chargeSays(reads []steps.ChargeRead) string {
 func (r *Room) Again(ctx context.Context, jobID string, w desk.Write) (desk.Receipt, error) {
 	book := r.desk.Book
 	j, err := book.Job(ctx, jobID)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return desk.Receipt{}, desk.NotThere(err)
-	}
 	if err != nil {
-		return desk.Receipt{}, err
+		return desk.Receipt{}, desk.Sought(err)
 	}
 	facts, err := book.Facts(ctx, jobID)
 	if err != nil {

@@ -99,11 +99,8 @@ type onJob struct {
 func (r *Room) add(ctx context.Context, jobID string, w desk.Write, content any, fn func(*logbook.Tx, logbook.Stamp, logbook.Job) error) (desk.Receipt, error) {
 	receipt, ran, err := desk.Put(ctx, r.desk, w, onJob{jobID, content}, func(tx *logbook.Tx, st logbook.Stamp) (desk.Receipt, error) {
 		j, err := tx.Job(jobID)
-		if errors.Is(err, logbook.ErrNotFound) {
-			err = desk.NotThere(err)
-		}
 		if err != nil {
-			return desk.Receipt{}, err
+			return desk.Receipt{}, desk.Sought(err)
 		}
 		return desk.Received(w, jobID, "facts"), fn(tx, st, j)
 	})

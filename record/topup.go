@@ -3,7 +3,6 @@ package record
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -76,10 +75,7 @@ func (r *Room) TopUp(ctx context.Context, in NewTopUp) (desk.Receipt, error) {
 // machine finds one by its name.
 func (r *Room) machine(ctx context.Context, name string) (logbook.Machine, error) {
 	m, err := r.desk.Book.MachineCalled(ctx, name)
-	if errors.Is(err, logbook.ErrNotFound) {
-		err = desk.NotThere(err)
-	}
-	return m, err
+	return m, desk.Sought(err)
 }
 
 // topUps are those of facts that come latest first. What the first put in made up for what went before it, so that only

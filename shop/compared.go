@@ -31,11 +31,8 @@ const mostCompared = 30
 func (s *Shop) Comparable(ctx context.Context, id string) ([]HoldLine, error) {
 	book := s.desk.Book
 	h, err := book.Hold(ctx, id)
-	if errors.Is(err, logbook.ErrNotFound) {
-		return nil, desk.NotThere(err)
-	}
 	if err != nil {
-		return nil, err
+		return nil, desk.Sought(err)
 	}
 	job, err := book.Job(ctx, h.JobID)
 	if err != nil {

@@ -16,7 +16,6 @@ import (
 
 	"idlehiss/bundle"
 	"idlehiss/desk"
-	"idlehiss/logbook"
 	"idlehiss/shop"
 )
 
@@ -65,11 +64,8 @@ func bundleRoutes(r *gin.Engine, api huma.API, s *shop.Shop) {
 func sendBundle(c *gin.Context, s *shop.Shop) {
 	w := bundle.Asked(c.Query("job"), c.Query("machine"))
 	found, err := s.Bundles.Find(c.Request.Context(), w)
-	if errors.Is(err, logbook.ErrNotFound) {
-		err = desk.NotThere(err)
-	}
 	if err != nil {
-		refuse(c, err)
+		refuse(c, desk.Sought(err))
 		return
 	}
 	now, _ := s.Now()

@@ -133,11 +133,14 @@ func (l *Live) Reading(r trace.Reading) {
 	l.run.add(r)
 }
 
-// TapDue reports whether the gauge had best be tapped now: it is filmed, and its train may hide what is asked.
-func (l *Live) TapDue(atS float64) bool { return !l.over && l.needle.due(atS) }
-
-// Tapped reports whether it is taken to be tapped at a moment.
-func (l *Live) Tapped(atS float64) bool { return l.needle.tapping(atS) }
+// Taps tells whether the gauge had best be tapped now (it is filmed, and its train may hide what is asked), and until when,
+// s on the trace's own axis, it is taken to be tapped; nil: it is not.
+func (l *Live) Taps(atS float64) (due bool, untilS *float64) {
+	if l.needle.tapping(atS) {
+		untilS = new(l.needle.tapS + tapRunS)
+	}
+	return !l.over && l.needle.due(atS), untilS
+}
 
 // Look makes the call or not, without figures and words; firm tells that a live
 // call may be made of it.

@@ -19,11 +19,12 @@ import (
 // How far the train may hold it back is not known before: at most about the gauge's class. What taps move shows it: a
 // needle that had moved by itself lay as far behind as its train lets it.
 const (
-	filmedSigma = 0.02 // division: the standard error of a needle's place in a picture (core/needle)
-	tapLeaves   = 0.1  // of the friction: what remains after a tap, one standard deviation, before taps have shown it
-	tapLeavesN  = 4.0  // sights that this belief is worth
-	tapRestS    = 0.5  // s after which a tapped needle can be read
-	tapRunS     = 30.0 // s for which it is tapped, about once a second
+	filmedSigma = 0.014 // division: the error of a needle's place that is another in each picture, a fiftieth together with
+	filmedDrift = 0.014 // division: that by which pictures drift within a minute (light, a prop that gives way)
+	tapLeaves   = 0.1   // of the friction: what remains after a tap, one standard deviation, before taps have shown it
+	tapLeavesN  = 4.0   // sights that this belief is worth
+	tapRestS    = 0.5   // s after which a tapped needle can be read
+	tapRunS     = 30.0  // s for which it is tapped, about once a second
 	restShare   = 1.0 / 24
 	restLeastS  = 1.0
 	movedLeast  = 6.0 // standard errors of sight by which a needle has moved
@@ -106,7 +107,8 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 			return r, false
 		}
 		s.free(y)
-		return s.hand(r, s.freeSD()), true
+		// Sights near each other share the picture's drift: the later ones of a run add less and less.
+		return s.hand(r, math.Hypot(s.freeSD(), filmedDrift*s.gauge.DivisionPa*math.Sqrt(float64(s.taps)))), true
 	}
 	if math.Abs(y-s.freeY) > movedLeast*s.sight() {
 		s.moved = true

@@ -37,7 +37,7 @@ func TestANeedleThatSticksIsNotCalledTight(t *testing.T) {
 	if call, firm := stuck.Look(); firm {
 		t.Errorf("a needle that never moved is called %s", call)
 	}
-	if !stuck.TapDue(180) {
+	if due, _ := stuck.Taps(180); !due {
 		t.Error("nobody is asked to tap it")
 	}
 	tapped := filmed(t, 3e3, 2e3/60, 3, 40, 80, 120)
@@ -56,7 +56,7 @@ func TestANeedleThatSticksIsNotCalledTight(t *testing.T) {
 	}
 	// A needle that hardly rubs shows it at its first taps, and need not be tapped for ever.
 	smooth := filmed(t, 0, 2e3/60, 3, 40)
-	if smooth.TapDue(180) || smooth.needle.friction() > 500 {
+	if due, _ := smooth.Taps(180); due || smooth.needle.friction() > 500 {
 		t.Errorf("a smooth needle is to be tapped on: friction %.0f Pa", smooth.needle.friction())
 	}
 }

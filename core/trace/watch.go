@@ -18,12 +18,13 @@ const (
 	Jumped    GaugeFault = "jumped"     // away and back within moments: no pressure does that
 	OffScale  GaugeFault = "off-scale"  // past the end of its scale
 	OtherUnit GaugeFault = "other-unit" // all at once smaller or larger by the ratio of two units
+	Unseen    GaugeFault = "unseen"     // a camera before its face sees no needle
 )
 
 // Gap is what a fault leaves in a trace, in words; a spike leaves none.
 func (f GaugeFault) Gap() string {
 	return map[GaugeFault]string{Silent: "no reading from the gauge", Stuck: "the gauge was stuck",
-		OffScale: "the gauge was off its scale", OtherUnit: "the gauge showed another unit"}[f]
+		OffScale: "the gauge was off its scale", OtherUnit: "the gauge showed another unit", Unseen: "the camera did not see the needle"}[f]
 }
 
 // Watch looks over one gauge's readings as they come, so that a gauge at fault is

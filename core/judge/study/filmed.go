@@ -45,7 +45,7 @@ func RunFilmed(seed uint64, each int, tapped bool) []Filmed {
 
 // film draws a hold as the others are drawn, for this gauge: friction between none and the class, evenly; by an eye that
 // taps the glass before each look, every half minute; by a camera once a second, whose place of the needle errs by a fiftieth
-// of a division anew each time and drifts as much over a minute (light, a prop that gives way).
+// of a division, half of its square another each time, half drifting over a minute (light, a prop that gives way).
 func film(seed uint64, ratio float64, tapped bool) Filmed {
 	var h *Hold
 	for try := uint64(0); ; try++ {
@@ -145,8 +145,8 @@ func (h *Hold) byEye(rng *rand.Rand, needle *train) Watched {
 
 // Of a camera that is propped up before the gauge, and of the hand that taps.
 const (
-	sightNoise  = 0.02 // division, anew each second
-	sightDrift  = 0.02 // division, over driftS
+	sightNoise  = 0.014 // division, another each second: with the drift a fiftieth
+	sightDrift  = 0.014 // division, over driftS
 	driftS      = 60.0
 	filmedEvery = 1.0
 	reachesS    = 4.0 // on average, from the asking to the tap
@@ -161,14 +161,15 @@ func (h *Hold) byCamera(rng *rand.Rand, needle *train, tapped bool) (Watched, in
 	for t := 0.0; t <= filmedMostS; t += nudgeS {
 		pa := h.shown(t)
 		needle.follow(pa)
-		if t >= due && !live.Tapped(t) {
+		if _, on := live.Taps(t); t >= due && on == nil {
 			live.Event(trace.Event{AtS: t, Kind: trace.Tap})
 			taps, due = taps+1, t
 		}
 		if t >= due {
 			needle.tap(pa)
 			due = math.Inf(1)
-			if next := t + 0.7 + 0.6*rng.Float64(); live.Tapped(next) {
+			next := t + 0.7 + 0.6*rng.Float64()
+			if _, on := live.Taps(next); on != nil {
 				due = next
 			}
 		}
@@ -185,8 +186,10 @@ func (h *Hold) byCamera(rng *rand.Rand, needle *train, tapped bool) (Watched, in
 		if call, firm := live.Look(); firm {
 			return Watched{call, t}, taps
 		}
-		if tapped && math.IsInf(due, 1) && live.TapDue(t) {
-			due = t + 1 + rng.ExpFloat64()*(reachesS-1)
+		if tapped && math.IsInf(due, 1) {
+			if asked, _ := live.Taps(t); asked {
+				due = t + 1 + rng.ExpFloat64()*(reachesS-1)
+			}
 		}
 	}
 	return Watched{judge.NotYet, filmedMostS}, taps
