@@ -39,6 +39,14 @@ func Conflicts(format string, a ...any) error {
 	return &Refusal{Says: fmt.Sprintf(format, a...), Kind: Conflict}
 }
 
+// AtField refuses one input for what is wrong with it; nil stays nil.
+func AtField(field string, err error) error {
+	if err == nil {
+		return nil
+	}
+	return Refuse(field, "%v", err)
+}
+
 // NotThere is an id that names nothing.
 func NotThere(err error) error { return &Refusal{Says: err.Error(), Kind: Missing} }
 

@@ -40,6 +40,7 @@ const (
 	Release = "release"
 	Act     = "act:"     // and the id of one of the circuit's acts, or of a part that is shut off
 	ActOver = "act over" // it is undone
+	Tap     = "tap"      // moves a needle, not the pressure
 )
 
 // StandIn is one simulated gauge on one hold. Played from the same actions it
@@ -160,9 +161,26 @@ func intoTheOpen(c *circuit.Circuit, in circuit.Pressed, p circuit.Part) bool {
 // Do adds an action that has just happened.
 func (g *StandIn) Do(a Action) { g.actions = append(g.actions, a) }
 
+// Done is how many actions it knows of.
+func (g *StandIn) Done() int { return len(g.actions) }
+
+// Since is how long before a moment, s, the last action of a kind was; +Inf: never.
+func (g *StandIn) Since(kind string, atS float64) float64 {
+	since := math.Inf(1)
+	for _, a := range g.actions {
+		if a.Kind == kind && a.AtS <= atS {
+			since = min(since, atS-a.AtS)
+		}
+	}
+	return since
+}
+
 // Read lets time pass to atS (seconds after the hold began, never backwards) and
 // gives what the gauge shows as its n-th reading, Pa gauge.
-func (g *StandIn) Read(atS float64, n int) float64 {
+func (g *StandIn) Read(atS float64, n int) float64 { return g.reader.Show(g.Pressure(atS), n) }
+
+// Pressure lets time pass likewise and gives what is truly there, Pa gauge.
+func (g *StandIn) Pressure(atS float64) float64 {
 	for ; g.next < len(g.actions) && g.actions[g.next].AtS <= atS; g.next++ {
 		a := g.actions[g.next]
 		g.sim.Advance(a.AtS - g.sim.Now())
@@ -182,7 +200,7 @@ func (g *StandIn) Read(atS float64, n int) float64 {
 		}
 	}
 	g.sim.Advance(atS - g.sim.Now())
-	return g.reader.Show(g.sim.GaugePa(g.port), n)
+	return g.sim.GaugePa(g.port)
 }
 
 // work shuts parts off, after those that were shut are opened again.

@@ -14,6 +14,7 @@ import (
 	"idlehiss/core/quantity"
 	"idlehiss/desk"
 	"idlehiss/door"
+	"idlehiss/eye"
 	"idlehiss/gauges"
 	"idlehiss/holds"
 	"idlehiss/jobs"
@@ -25,6 +26,7 @@ import (
 // Shop is the application at work.
 type Shop struct {
 	Holds     *holds.Room
+	Eye       *eye.Room
 	Jobs      *jobs.Room
 	Kit       *kit.Room
 	Door      *door.Room
@@ -67,7 +69,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if s.Holds, err = holds.New(ctx, s.desk); err != nil {
 		return nil, err
 	}
-	s.Door = door.New(s.desk)
+	s.Door, s.Eye = door.New(s.desk), eye.New(s.desk, s.Holds)
 	s.Bundles = bundle.New(s.desk, s.Holds)
 	if s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds); err != nil {
 		s.Holds.Close()

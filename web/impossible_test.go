@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -33,6 +34,30 @@ var writesWithFigures = map[string][]struct{ field, body string }{
 		{"rings[].division", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": %, "numbered": 50}]`},
 		{"rings[].numbered", `"name": "odd", "kind": "needle", "read": 0, "class": 0, "rings": [{"unit": "kPa", "from": 0, "to": 250, "division": 5, "numbered": %}]`},
 	},
+}
+
+// The figures of the pictures that the eye is sent: each ring's, and the marks'.
+func init() {
+	ring := func(bad string) string {
+		figures := map[string]string{"columns": "180", "rows": "8", "inner": "0.2", "outer": "0.7"}
+		if bad != "" {
+			figures[bad] = "%"
+		}
+		return fmt.Sprintf(`{"columns": %s, "rows": %s, "inner": %s, "outer": %s, "grey": "%s"}`, figures["columns"], figures["rows"], figures["inner"], figures["outer"], base64.StdEncoding.EncodeToString(make([]byte, 180*8)))
+	}
+	type row = struct{ field, body string }
+	picture := func(face, marks, shown, scale, rest string) string {
+		return fmt.Sprintf(`"keep": true, "face": %s, "marks": %s, "shown": %s, "scale": [%s, {"angle": 135, "value": 2, "radius": 1}]%s`, ring(face), ring(marks), ring(shown), scale, rest)
+	}
+	const zero = `{"angle": 225, "value": 0, "radius": 1}`
+	var looks, search []row
+	for _, f := range []string{"columns", "rows", "inner", "outer"} {
+		looks = append(looks, row{"face." + f, picture(f, "", "", zero, "")}, row{"marks." + f, picture("", f, "", zero, "")}, row{"shown." + f, picture("", "", f, zero, "")})
+		search = append(search, row{"shown." + f, fmt.Sprintf(`"shown": %s, "tries": [%s]`, ring(f), ring(""))}, row{"tries[]." + f, fmt.Sprintf(`"shown": %s, "tries": [%s]`, ring(""), ring(f))})
+	}
+	looks = append(looks, row{"scale[].angle", picture("", "", "", strings.Replace(zero, "225", "%", 1), "")}, row{"scale[].value", picture("", "", "", strings.Replace(zero, `"value": 0`, `"value": %`, 1), "")},
+		row{"scale[].radius", picture("", "", "", strings.Replace(zero, `"radius": 1`, `"radius": %`, 1), "")}, row{"near", picture("", "", "", zero, `, "near": %`)})
+	writesWithFigures["/api/holds/{id}/faces"], writesWithFigures["/api/holds/{id}/face"] = looks, search
 }
 
 // Each figure of each write, impossible: it is refused, nothing of it is kept, and every

@@ -14,6 +14,7 @@ import (
 	"idlehiss/core/slate"
 	"idlehiss/core/terms"
 	"idlehiss/desk"
+	"idlehiss/eye"
 	"idlehiss/holds"
 	"idlehiss/jobs"
 	"idlehiss/kit"
@@ -122,6 +123,7 @@ func routes(api huma.API, s *shop.Shop) {
 	libraryRoutes(api, s.Catalogue)
 	kitRoutes(api, s.Kit)
 	holdRoutes(api, s.Holds, s.Kit)
+	eyeRoutes(api, s.Eye)
 	jobRoutes(api, s.Jobs)
 	type pair struct {
 		First  string `query:"first"`
@@ -227,6 +229,12 @@ func holdRoutes(api huma.API, h *holds.Room, k *kit.Room) {
 			return g.Name, err
 		}, in.Body)
 	})
+}
+
+func eyeRoutes(api huma.API, e *eye.Room) {
+	write(api, "read-face", "/api/holds/{id}/faces", "Read the needle in a picture of its face", e.Look)
+	write(api, "find-face", "/api/holds/{id}/face", "Look for a face where it may be now", func(ctx context.Context, _ string, in eye.FaceSearch) (eye.FaceFound, error) { return e.Find(ctx, in) })
+	view(api, "drawn-needle", "/api/holds/{id}/needle", "Where the drawn needle of a simulated gauge stands", e.Needle)
 }
 
 // largestTrace is as large as a trace file may be, bytes.

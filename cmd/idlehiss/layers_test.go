@@ -11,7 +11,7 @@ import (
 
 // rows are the folders in the order of the layout: a package imports only from
 // rows above its own, and core only from core.
-var rows = []string{"core/", "library", "backups", "logbook", "gauges", "sheets", "desk", "snapshot", "catalogue", "kit", "holds", "files", "trail", "jobs", "bundle", "door", "record", "shop", "web", "ui", "demo", "cmd/"}
+var rows = []string{"core/", "library", "backups", "logbook", "gauges", "sheets", "desk", "snapshot", "catalogue", "kit", "holds", "eye", "files", "trail", "jobs", "bundle", "door", "record", "shop", "web", "ui", "demo", "cmd/"}
 
 func row(path string) int {
 	for i, r := range rows {

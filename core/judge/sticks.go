@@ -30,8 +30,6 @@ const (
 	movedLeast  = 6.0 // standard errors of sight by which a needle has moved
 	tapsMiss    = 2.0 // by how much the friction may exceed the most that taps showed
 	tapNoise    = 2.0 // standard errors of sight that two sights differ by anyway
-	tapAgain    = 0.1 // of the time at the last tap, after which the next says something new
-	tapSoonestS = 3.0 // s between the end of one and the next
 	tapsUseful  = 2.0 // standard errors of sight: friction beyond which taps are worth it
 )
 
@@ -152,9 +150,5 @@ func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
 
 // due reports whether tapping it now would say something new.
 func (s *sticks) due(atS float64) bool {
-	if !s.filmed || s.tapping(atS) || s.friction() < tapsUseful*s.sight() {
-		return false
-	}
-	end := s.tapS + tapRunS
-	return !s.tapped || atS-end >= math.Max(tapSoonestS, tapAgain*(end-s.startS))
+	return s.filmed && !s.tapping(atS) && s.friction() > tapsUseful*s.sight()
 }

@@ -313,6 +313,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/holds/{id}/face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look for a face where it may be now */
+        post: operations["find-face"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds/{id}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the needle in a picture of its face */
+        post: operations["read-face"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/holds/{id}/leave": {
         parameters: {
             query?: never;
@@ -324,6 +358,23 @@ export interface paths {
         put?: never;
         /** Leave a hold running, or take it up again */
         post: operations["leave-running"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds/{id}/needle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the drawn needle of a simulated gauge stands */
+        get: operations["drawn-needle"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2055,6 +2106,70 @@ export interface components {
             /** Format: double */
             t: number;
         };
+        FaceFound: {
+            /** Format: int64 */
+            best: number;
+            same: boolean;
+            shift: components["schemas"]["Shift"];
+        };
+        FacePicture: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description inside the marks */
+            face: components["schemas"]["Unwrapped"];
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            /** @description take it down as a reading */
+            keep: boolean;
+            /** @description the picture before showed a leap */
+            leapt?: boolean;
+            /** @description the band about the marks */
+            marks: components["schemas"]["Unwrapped"];
+            /**
+             * Format: double
+             * @description where the needle was, degrees; absent: not known
+             */
+            near?: number;
+            scale: components["schemas"]["ScaleMark"][];
+            /** @description that band as it was at set-up; absent: this is the set-up */
+            shown?: components["schemas"]["Unwrapped"];
+        };
+        FaceSearch: {
+            /**
+             * Format: date-time
+             * @description moment of pressing on the server's clock; absent: now
+             */
+            at?: string;
+            /** @description first name of who wrote it */
+            by: string;
+            device: string;
+            /** @description made by the client; the same id again is answered the same */
+            id: string;
+            shown: components["schemas"]["Unwrapped"];
+            tries: components["schemas"]["Unwrapped"][];
+        };
+        FaceSeen: {
+            /** Format: double */
+            angle: number;
+            aslant: string;
+            /** @enum {string} */
+            fault: "" | "dark" | "glare" | "blur" | "needle" | "hands" | "moved" | "lost" | "leapt" | "off";
+            kept: boolean;
+            says: string;
+            shift: components["schemas"]["Shift"];
+            shown: string;
+            /** @enum {string} */
+            trust: "steady" | "fair" | "none";
+            /** Format: double */
+            value: number | null;
+            within: string;
+        };
         FactView: {
             about: string;
             against: string;
@@ -2274,7 +2389,7 @@ export interface components {
             device: string;
             /** @description made by the client; the same id again is answered the same */
             id: string;
-            /** @description stroke, bleed, isolate, top-up, moved, first hiss, release, engine on, engine off, spray, or a remark */
+            /** @description stroke, bleed, isolate, top-up, tap, moved, first hiss, release, engine on, engine off, spray, or a remark */
             kind: string;
         };
         HoldLine: {
@@ -2349,6 +2464,9 @@ export interface components {
             /** Format: int64 */
             strokes: number;
             summary: boolean;
+            tap_due: boolean;
+            /** Format: double */
+            tap_until: number | null;
             target: components["schemas"]["Target"];
             target_shown: components["schemas"]["Shown"];
             test: string;
@@ -2746,6 +2864,11 @@ export interface components {
             part: string;
             repairs: string[];
             seen: boolean;
+        };
+        NeedleView: {
+            there: boolean;
+            /** Format: double */
+            value: number;
         };
         NewCase: {
             /**
@@ -3318,7 +3441,7 @@ export interface components {
         };
         Point: {
             /** @enum {string} */
-            how: "read" | "mark";
+            how: "read" | "mark" | "camera";
             /** Format: double */
             pa: number;
             /** Format: int64 */
@@ -3619,6 +3742,23 @@ export interface components {
             /** @enum {string} */
             verdict: "good" | "bad" | "unknown";
         };
+        ScaleMark: {
+            /**
+             * Format: double
+             * @description degrees clockwise from straight up
+             */
+            angle: number;
+            /**
+             * Format: double
+             * @description from the pivot, share of the zero mark's
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description what it says, in the gauge's unit
+             */
+            value: number;
+        };
         School: {
             /** Format: double */
             after_s: number;
@@ -3685,6 +3825,16 @@ export interface components {
             proposed: string[];
             thing: string;
             whole: string;
+        };
+        Shift: {
+            /** Format: double */
+            like: number;
+            /** Format: double */
+            turn: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         ShiftNote: {
             /** Format: date-time */
@@ -4130,10 +4280,10 @@ export interface components {
              */
             gauge?: number;
             /**
-             * @description mark: the needle crossed that mark at that moment
+             * @description mark: the needle crossed that mark at that moment; camera: a camera saw it there
              * @enum {string}
              */
-            how: "read" | "mark";
+            how: "read" | "mark" | "camera";
             /** @description made by the client; the same id again is answered the same */
             id: string;
             /** @description read that long after the supply was shut, as 2:30 or 150 s; absent: at the moment of writing */
@@ -4176,6 +4326,27 @@ export interface components {
              * @description which reading; 0: the last one typed
              */
             seq: number;
+        };
+        Unwrapped: {
+            /**
+             * Format: int64
+             * @description evenly round, clockwise from straight up
+             */
+            columns: number;
+            /** @description row by row, one byte each, in base64 */
+            grey: string;
+            /**
+             * Format: double
+             * @description share of the radius of the zero mark
+             */
+            inner: number;
+            /** Format: double */
+            outer: number;
+            /**
+             * Format: int64
+             * @description from the inner radius out
+             */
+            rows: number;
         };
         Visit: {
             /** Format: date-time */
@@ -4877,6 +5048,76 @@ export interface operations {
             };
         };
     };
+    "find-face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceSearch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceFound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FacePicture"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceSeen"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "leave-running": {
         parameters: {
             query?: never;
@@ -4899,6 +5140,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Receipt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drawn-needle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedleView"];
                 };
             };
             /** @description Error */
