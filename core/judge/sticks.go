@@ -16,8 +16,8 @@ import (
 //   - that it rests since a good while: the pressure has not gone farther than friction hides, twice, since the needle may
 //     have lain on one side of it and lie on the other now.
 //
-// How far the train may hold it back is not known before: at most about the gauge's class. What taps move shows it: a
-// needle that had moved by itself lay as far behind as its train lets it.
+// How far the train may hold it back is not known: about the gauge's class at most. It is not learned from the needle: one
+// that settling met half-way looks as if it did not stick, and was then believed while it hid a leak (study; eye).
 const (
 	filmedSigma = 0.014 // division: the error of a needle's place that is another in each picture, a fiftieth together with
 	filmedDrift = 0.014 // division: that by which pictures drift within a minute (light, a prop that gives way)
@@ -28,9 +28,6 @@ const (
 	restShare   = 1.0 / 24
 	restLeastS  = 1.0
 	movedLeast  = 6.0 // standard errors of sight by which a needle has moved
-	tapsMiss    = 2.0 // by how much the friction may exceed the most that taps showed
-	tapNoise    = 2.0 // standard errors of sight that two sights differ by anyway
-	tapsUseful  = 2.0 // standard errors of sight: friction beyond which taps are worth it
 )
 
 // sticks follows a filmed needle. Pressures in Pa from ambient, signed as the gauge shows them.
@@ -38,55 +35,34 @@ type sticks struct {
 	gauge   Gauge
 	filmed  bool    // anything was
 	startS  float64 // of the first sight
-	seenY   float64 // the last sight
-	tapS    float64 // it was last tapped
-	taps    int     // sights since then
-	tapped  bool    // it was, since the pressure was last made
-	beforeY float64 // the last sight before that
-	before  [2]float64
-	freeY   float64 // where it stood when it was last free
-	moved   bool    // it has moved by itself since it was
-	handed  bool    // something was, last:
+	tapped  bool    // it was, since the pressure was last made, last at:
+	tapS    float64
+	taps    int        // sights since then
+	before  [2]float64 // the last two of them
+	handed  bool       // something was, last:
 	handedS float64
 	handedY float64
-	rests   int // sights of this rest that were handed on
-	train
-}
-
-// train is what taps have shown of a needle's.
-type train struct {
-	shown bool
-	most  float64 // Pa: the farthest that a tap moved it after it had moved by itself
-	bends float64 // Pa²: squared second differences of sights while it was tapped, and how many
-	n     float64
-}
-
-// friction is how far the needle may lie from the pressure, Pa.
-func (s *sticks) friction() float64 {
-	f := s.gauge.friction()
-	if s.shown {
-		f = math.Min(f, tapsMiss*s.most+s.sight())
-	}
-	return f
+	rests   int     // sights of this rest that were handed on
+	bends   float64 // Pa²: squared second differences of sights while it was tapped, and how many
+	bendsN  float64
 }
 
 // freeSD is the standard error of a sight of the needle while it is tapped, Pa.
 func (s *sticks) freeSD() float64 {
-	leaves, sight := tapLeaves*s.friction(), s.sight()
-	return math.Max(sight, math.Sqrt((tapLeavesN*(leaves*leaves+sight*sight)+s.bends/6)/(tapLeavesN+s.n)))
+	leaves, sight := tapLeaves*s.gauge.friction(), s.sight()
+	return math.Max(sight, math.Sqrt((tapLeavesN*(leaves*leaves+sight*sight)+s.bends/6)/(tapLeavesN+s.bendsN)))
 }
 
 // sight is the standard error of its place in a picture, Pa.
 func (s *sticks) sight() float64 { return filmedSigma * s.gauge.DivisionPa }
 
-// restart forgets where the needle was, and keeps what is known of its train.
-func (s *sticks) restart() { *s = sticks{gauge: s.gauge, train: s.train} }
+// restart forgets where the needle was, and keeps what taps leave of its train's friction.
+func (s *sticks) restart() { *s = sticks{gauge: s.gauge, bends: s.bends, bendsN: s.bendsN} }
 
 // tap notes that it is tapped from now on.
 func (s *sticks) tap(atS float64) {
 	if s.filmed {
-		s.moved = s.moved || !s.tapped // pumping up moved it
-		s.beforeY, s.tapS, s.taps, s.tapped = s.seenY, atS, 0, true
+		s.tapS, s.taps, s.tapped = atS, 0, true
 	}
 }
 
@@ -95,27 +71,22 @@ func (s *sticks) tapping(atS float64) bool { return s.tapped && atS < s.tapS+tap
 
 // look takes a sight in; ok where something is to be handed on, with its standard error.
 func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
-	y := r.GaugePa
 	if !s.filmed {
-		s.filmed, s.startS, s.freeY = true, r.AtS, y
+		s.filmed, s.startS = true, r.AtS
 	}
-	s.seenY = y
 	if s.tapping(r.AtS) {
 		if r.AtS < s.tapS+tapRestS {
 			return r, false
 		}
-		s.free(y)
+		s.free(r.GaugePa)
 		// Sights near each other share the picture's drift: the later ones of a run add less and less.
 		return s.hand(r, math.Hypot(s.freeSD(), filmedDrift*s.gauge.DivisionPa*math.Sqrt(float64(s.taps)))), true
 	}
-	if math.Abs(y-s.freeY) > movedLeast*s.sight() {
-		s.moved = true
-	}
-	f := s.friction()
+	f := s.gauge.friction()
 	switch since := r.AtS - s.handedS; {
 	case !s.handed:
 		return s.hand(r, f), true
-	case math.Abs(y-s.handedY) >= math.Max(f, movedLeast*s.sight()):
+	case math.Abs(r.GaugePa-s.handedY) >= math.Max(f, movedLeast*s.sight()):
 		s.rests = 0
 		return s.hand(r, f/math.Sqrt(3)), true
 	case since >= restLeastS && since >= restShare*(r.AtS-s.startS):
@@ -128,18 +99,14 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 
 // free learns from a sight of the needle while it is tapped.
 func (s *sticks) free(y float64) {
-	if s.taps == 0 && s.moved {
-		s.shown = true
-		s.most = math.Max(s.most, math.Abs(y-s.beforeY)-tapNoise*s.sight())
-	}
 	if s.taps >= 2 {
 		b := y - 2*s.before[0] + s.before[1]
 		s.bends += b * b
-		s.n++
+		s.bendsN++
 	}
 	s.before[1], s.before[0] = s.before[0], y
 	s.taps++
-	s.moved, s.freeY, s.rests = false, y, 0
+	s.rests = 0
 }
 
 func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
@@ -148,7 +115,5 @@ func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
 	return r
 }
 
-// due reports whether tapping it now would say something new.
-func (s *sticks) due(atS float64) bool {
-	return s.filmed && !s.tapping(atS) && s.friction() > tapsUseful*s.sight()
-}
+// due reports whether tapping it now would say something new: its train may hide what is asked.
+func (s *sticks) due(atS float64) bool { return s.filmed && !s.tapping(atS) }

@@ -48,6 +48,11 @@ export function now(): number {
   return base + (performance.now() - since) * speed;
 }
 
+// pace is how fast the server's clock runs: 1, but where it is practised with.
+export function pace(): number {
+  return speed;
+}
+
 // moment is now as a write carries it: none until the server's clock is known, for this device's own may be wrong, and
 // without one it counts from when it arrives.
 export function moment(): { at?: string } {

@@ -6,6 +6,7 @@
   import { me } from '../lib/me.svelte';
   import { navigate, p, route } from '../lib/routes';
   import { timeOfDay } from '../lib/show';
+  import Lamp from './Lamp.svelte';
   import Ring from './Ring.svelte';
 
   let { help, slate, palette }: { help: () => void; slate: () => void; palette: () => void } = $props();
@@ -81,6 +82,7 @@
       {#if outbox.waiting > 0}<span>{outbox.waiting} kept here</span>{/if}
     </span>
   {/if}
+  <Lamp />
   <nav class="flex min-w-0 grow gap-2 overflow-x-auto" aria-label="Main">
     {#each words as w (w.path)}
       {@const here = w.path === '/' ? route.pathname === '/' : route.pathname.startsWith(w.path)}

@@ -1,6 +1,8 @@
 <script lang="ts">
   // The hold itself: value, bar, fork, ring, and what may happen meanwhile.
   import type { Hold } from '../lib/api/client';
+  import { me } from '../lib/me.svelte';
+  import Eye from './Eye.svelte';
   import FarGauge from './FarGauge.svelte';
   import Faults from './Faults.svelte';
   import Fork from './Fork.svelte';
@@ -15,7 +17,10 @@
 </script>
 
 <Value {hold} />
-{#if !ended}<HoldBar {hold} {after} />{/if}
+{#if !ended}
+  <HoldBar {hold} {after} />
+  {#if !hold.by_itself && !me.far}<Eye {hold} />{/if}
+{/if}
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}">{hold.sentence}</p>
 <FarGauge {hold} />
 <Faults {hold} />

@@ -1,7 +1,9 @@
 <script lang="ts">
   // Strokes counted, the trapped air as it appears, the limit as a red edge.
   import type { Hold } from '../lib/api/client';
+  import { me } from '../lib/me.svelte';
   import { both } from '../lib/show';
+  import Eye from './Eye.svelte';
   import FarGauge from './FarGauge.svelte';
   import Faults from './Faults.svelte';
   import HoldBar from './HoldBar.svelte';
@@ -13,6 +15,7 @@
 
 <Value {hold} />
 <HoldBar {hold} {shut} />
+{#if !hold.by_itself && !me.far}<Eye {hold} />{/if}
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}">{hold.sentence}</p>
 <FarGauge {hold} />
 <Faults {hold} />

@@ -1,6 +1,7 @@
 <script lang="ts">
   // The value at a height that is read across a shop, with its age, and when to read next.
   import type { Hold } from '../lib/api/client';
+  import { eye } from '../lib/eye.svelte';
   import { undo } from '../lib/job';
   import { decimals, written } from '../lib/marks';
   import { me } from '../lib/me.svelte';
@@ -37,7 +38,8 @@
       ? 0
       : waits.strokes + hold.events.filter((e) => e.kind === 'stroke' && e.t > (last ?? -1)).length,
   );
-  const next = $derived(end.far ? null : hold.read_next);
+  const filmed = $derived(eye.of(hold) && eye.stage === 'reading' && !end.far);
+  const next = $derived(end.far || filmed ? null : hold.read_next);
   const due = $derived(hold.state === 'holding' && next !== null && !kept && t > next.t);
   const oldest = 300; // s: an old value where nothing more is wanted
   const faulty = $derived(hold.faults.some((f) => f.gauge === (end.far ? 2 : 1) && f.kind !== 'jumped'));
