@@ -33,6 +33,7 @@ import (
 var (
 	program string          // the built binary
 	browser context.Context // one browser for the package
+	options []chromedp.ExecAllocatorOption
 )
 
 func TestMain(m *testing.M) { os.Exit(testMain(m)) }
@@ -57,10 +58,10 @@ func testMain(m *testing.M) int {
 			return 1
 		}
 	}
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+	options = append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("no-proxy-server", true), chromedp.Flag("lang", "en-US"),
 		chromedp.Flag("font-render-hinting", "none"), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("mute-audio", true))
-	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
+	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(), options...)
 	defer endAlloc()
 	var end context.CancelFunc
 	browser, end = chromedp.NewContext(alloc)
@@ -164,8 +165,30 @@ type page struct {
 // mostOpen is how long a page may be worked on; what it waits for has a limit of its own.
 const mostOpen = 15 * time.Minute
 
+// another starts a browser of a test's own, with flags.
+func another(t *testing.T, flags map[string]any) context.Context {
+	t.Helper()
+	with := options[:len(options):len(options)]
+	for name, value := range flags {
+		with = append(with, chromedp.Flag(name, value))
+	}
+	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(), with...)
+	t.Cleanup(endAlloc)
+	own, end := chromedp.NewContext(alloc)
+	t.Cleanup(end)
+	if err := chromedp.Do(own); err != nil {
+		t.Fatal(err)
+	}
+	return own
+}
+
 // open gives a fresh tab of a size.
 func open(t *testing.T, url string, width, height int64) *page {
+	t.Helper()
+	return openIn(t, browser, url, width, height)
+}
+
+func openIn(t *testing.T, browser context.Context, url string, width, height int64) *page {
 	t.Helper()
 	tab, end := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(end)

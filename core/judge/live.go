@@ -55,6 +55,10 @@ func (l *Live) Expect(readings int) { l.tr.Readings = slices.Grow(l.tr.Readings,
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
 	if e.Kind == trace.Tap {
+		if l.needle.follows {
+			l.restart() // it stood elsewhere until now
+			l.needle.filmed, l.needle.startS = true, e.AtS
+		}
 		l.needle.tap(e.AtS)
 		return // it moves the needle, not the pressure
 	}

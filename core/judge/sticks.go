@@ -12,7 +12,9 @@ import (
 //
 //   - where the needle stands while the gauge is tapped: it is free then, and at the pressure but for what taps leave,
 //     which they show by how far they scatter;
-//   - that it has moved by as much as its train may hold it back: it lies that far from the pressure at most, and behind it;
+//   - that it has moved by itself. Never tapped, it follows the pressure at one and the same distance, but for the height of
+//     its jumps, and that distance cancels in a fall. Between taps, which leave it at the pressure, it is believed only
+//     once it has moved by as much as its train may hold it back;
 //   - that it rests since a good while: the pressure has not gone farther than friction hides, twice, since the needle may
 //     have lain on one side of it and lie on the other now.
 //
@@ -41,7 +43,10 @@ type sticks struct {
 	before  [2]float64 // the last two of them
 	handed  bool       // something was, last:
 	handedS float64
-	handedY float64
+	movedY  float64 // where it was when it had last moved
+	seenY   float64 // the last sight
+	jump    float64 // Pa: the farthest between two sights
+	follows bool    // it was believed to follow: what taps show lies elsewhere
 	rests   int     // sights of this rest that were handed on
 	bends   float64 // Pa²: squared second differences of sights while it was tapped, and how many
 	bendsN  float64
@@ -83,12 +88,19 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 		return s.hand(r, math.Hypot(s.freeSD(), filmedDrift*s.gauge.DivisionPa*math.Sqrt(float64(s.taps)))), true
 	}
 	f := s.gauge.friction()
+	moves, sd := f, f/math.Sqrt(3)
+	if !s.tapped && s.handed {
+		s.jump = math.Max(s.jump, math.Abs(r.GaugePa-s.seenY))
+		moves, sd = math.Min(s.jump, f), math.Min(s.jump, f)/math.Sqrt(3)
+	}
+	s.seenY = r.GaugePa
 	switch since := r.AtS - s.handedS; {
 	case !s.handed:
 		return s.hand(r, f), true
-	case math.Abs(r.GaugePa-s.handedY) >= math.Max(f, movedLeast*s.sight()):
-		s.rests = 0
-		return s.hand(r, f/math.Sqrt(3)), true
+	case math.Abs(r.GaugePa-s.movedY) >= math.Max(moves, movedLeast*s.sight()):
+		s.rests, s.movedY = 0, r.GaugePa
+		s.follows = s.follows || !s.tapped
+		return s.hand(r, sd), true
 	case since >= restLeastS && since >= restShare*(r.AtS-s.startS):
 		// All sights of one rest are one inequality: the later ones add little, and the less the more there are.
 		s.rests++
@@ -110,7 +122,10 @@ func (s *sticks) free(y float64) {
 }
 
 func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
-	s.handed, s.handedS, s.handedY = true, r.AtS, r.GaugePa
+	if !s.handed || s.tapping(r.AtS) {
+		s.movedY = r.GaugePa
+	}
+	s.handed, s.handedS = true, r.AtS
 	r.SDPa = math.Hypot(s.sight(), sd)
 	return r
 }

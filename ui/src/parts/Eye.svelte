@@ -75,7 +75,11 @@
     data-cut-ms={eye.cutMs}
   >
     <div class="flex flex-wrap items-start gap-3">
-      <div class="relative w-full max-w-[22rem] shrink-0">
+      <div
+        class="relative shrink-0 {eye.stage === 'points' || eye.stage === 'asking'
+          ? 'w-full max-w-[22rem]'
+          : 'w-36 sm:w-[22rem]'}"
+      >
         <video bind:this={video} class="block w-full" muted playsinline aria-label="What the camera sees"
         ></video>
         <!-- svelte-ignore a11y_click_events_have_key_events -->
@@ -133,7 +137,7 @@
           {/if}
         </svg>
       </div>
-      <div class="flex min-w-56 grow basis-56 flex-col gap-2">
+      <div class="flex min-w-40 grow basis-40 flex-col gap-2">
         {#if eye.stage === 'asking'}
           <p>
             Allow the camera where the browser asks. Prop it up square before the gauge, so that it cannot

@@ -1,8 +1,9 @@
 <script lang="ts">
   // The lamp that burns while a camera or a microphone runs, on every screen.
+  import { ear } from '../lib/ear.svelte';
   import { eye } from '../lib/eye.svelte';
 
-  const on = $derived([...(eye.stream ? ['Camera'] : [])]);
+  const on = $derived([...(eye.stream ? ['Camera'] : []), ...(ear.on ? ['Microphone'] : [])]);
 </script>
 
 {#if on.length}

@@ -11,11 +11,13 @@
   import Bores from '../parts/Bores.svelte';
   import CheckCard from '../parts/CheckCard.svelte';
   import DripOrHiss from '../parts/DripOrHiss.svelte';
+  import Ear from '../parts/Ear.svelte';
   import Elsewhere from '../parts/Elsewhere.svelte';
   import Found from '../parts/Found.svelte';
   import HuntGround from '../parts/HuntGround.svelte';
   import HuntMap from '../parts/HuntMap.svelte';
   import KeyButton from '../parts/KeyButton.svelte';
+  import Listen from '../parts/Listen.svelte';
   import Main from '../parts/Main.svelte';
   import Remind from '../parts/Remind.svelte';
   import RigSeen from '../parts/RigSeen.svelte';
@@ -206,6 +208,7 @@
           </p>
         {/if}
       {/if}
+      {#if open}<Listen />{/if}
       {#if job.warms && open}<DripOrHiss {job} />{/if}
       <RigSeen {job} />
     </div>
@@ -232,6 +235,7 @@
   </div>
 {/if}
 {#if open && !passages}
+  <Ear {job} part={held || (check?.part ?? '')} />
   <Elsewhere {job} />
   <HuntGround {job} />
 {/if}
