@@ -70,7 +70,7 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzJudge -fuzztime $(FUZZTIME) ./core/judge
 
 # Rooms whose files a reader can follow downwards: none uses, by way of others, itself.
-ROOMS = ./desk ./snapshot ./catalogue ./kit ./holds ./trail ./jobs ./door ./record ./shop
+ROOMS = ./desk ./snapshot ./catalogue ./kit ./holds ./eye ./trail ./jobs ./door ./record ./shop
 
 lint: ui/dist/index.html types-current
 	@out="$$(gofmt -l $$(git ls-files '*.go'))"; [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }

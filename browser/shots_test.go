@@ -110,22 +110,24 @@ func TestScreenshots(t *testing.T) {
 	p = fresh(s.url+"/jobs/"+held+"/make-safe", 1280, 800)
 	p.stage("make-safe")
 	shot(p, "sheet")
+	p = fresh(s.url, 1280, 800)
+	p.filmed("Drawn needle gauge on a weeping")
+	p.until("to be asked to tap", `document.querySelector('[data-tap-due=true]')`)
+	p.press("a")
+	p.until("it tapped for a while", `document.querySelector('[data-tapping=true]') && +document.querySelector('[data-eye]').dataset.kept > 40`)
+	p.do(chromedp.Evaluate[chromedp.Void](`scrollTo(0, 0)`))
+	shot(p, "eye")
 	p = fresh(s.url+"/machines/Bin%20carrier%202", 1280, 800)
 	p.until("the machine", `document.querySelector('[data-view=machine] [data-losses]')`)
 	shot(p, "machine")
-	for name, size := range map[string][2]int64{"hunt": {1280, 800}, "phone-hunt": {390, 844}} {
-		p = fresh(s.url+"/jobs/"+bench.Holds[0].JobID+"/hunt", size[0], size[1])
-		p.until("the next check", `document.querySelector('[data-check]') && document.querySelector('[data-hunt-map]')`)
-		shot(p, name)
-	}
+	p = fresh(s.url+"/jobs/"+bench.Holds[0].JobID+"/hunt", 1280, 800)
+	p.until("the next check", `document.querySelector('[data-check]') && document.querySelector('[data-hunt-map]')`)
+	shot(p, "hunt")
 	p = fresh(s.url+"/kit", 1280, 800)
 	p.at("kit")
 	p.click("button[aria-pressed]", "Hand tester")
 	p.until("the piece", `document.querySelector('[data-piece]')`)
 	shot(p, "kit")
-	p = fresh(s.url+"/devices", 1280, 800)
-	p.until("the backups", `document.querySelector('[data-view=devices][data-ready=true] [data-backups]') && document.querySelector('[data-page=true]')`)
-	shot(p, "devices")
 	p = fresh(of("Bin carrier 1, its lift")+"/hunt", 1280, 800)
 	p.until("the test in hand", `document.querySelector('[data-bore-test]')`)
 	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-place=sump]').click()`))
@@ -136,6 +138,13 @@ func TestScreenshots(t *testing.T) {
 	p.do(chromedp.Navigate(strings.Replace(of("Bin carrier 5"), "/jobs/", "/api/jobs/", 1) + "/paper?size=A4"))
 	p.until("the paper", `document.querySelector('.chart path[stroke-dasharray="7 4"]')`)
 	p.picture(filepath.Join(folder, "paper.png"))
+
+	// A phone that listens.
+	ears := another(t, map[string]any{"use-fake-device-for-media-stream": true, "use-fake-ui-for-media-stream": true, "use-file-for-fake-audio-capture": hiss(t, 180, 8, 60, 36),
+		"autoplay-policy": "no-user-gesture-required"})
+	p = openIn(t, ears, s.url+"/jobs/"+bench.Holds[0].JobID+"/hunt", 390, 844)
+	p.hears("radiator", "water-pump", 6)
+	shot(p, "phone-hunt")
 
 	// A needle read by its crossings, on a clock that runs faster.
 	s = serve(t, "serve", "--data", t.TempDir(), "--speed", "30")

@@ -1,19 +1,13 @@
 package eye
 
 import (
-	"context"
 	"math"
+	"sync"
 
 	"idlehiss/gauges"
 )
 
-// NeedleView is where a drawn needle stands: the demo's gauge that a page draws in place of a camera's picture.
-type NeedleView struct {
-	There bool    `json:"there"` // this hold has one
-	Value float64 `json:"value"` // in the gauge's unit
-}
-
-// drawn is one of them: the pressure behind it, and a train that rubs.
+// drawn is a drawn needle: the pressure behind it, and a train that rubs.
 type drawn struct {
 	stand *gauges.StandIn
 	done  int     // actions it has lived
@@ -32,27 +26,30 @@ const (
 	tapsForS    = 30.0
 )
 
-// Needle is where the drawn needle of a hold stands now.
-func (r *Room) Needle(_ context.Context, holdID string) (NeedleView, error) {
-	stand, nowS, err := r.holds.Needle(holdID)
-	if err != nil || stand == nil {
-		return NeedleView{}, err
+// drawings are those of all holds.
+type drawings struct {
+	mu sync.Mutex // guards of
+	of map[string]*drawn
+}
+
+// stands is where a hold's needle stands, Pa.
+func (d *drawings) stands(holdID string, stand *gauges.StandIn, nowS, division float64) float64 {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	one := d.of[holdID]
+	if one == nil || one.done != stand.Done() { // something was done: it is played again with that
+		one = &drawn{stand: stand, done: stand.Done()}
+		d.of[holdID] = one
 	}
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	hold, err := r.hold(holdID)
-	if err != nil {
-		delete(r.drawn, holdID) // it has ended
-		return NeedleView{}, err
-	}
-	ring, u := hold.Gauge.Ring()
-	d := r.drawn[holdID]
-	if d == nil || d.done != stand.Done() { // something was done: it is played again with that
-		d = &drawn{stand: stand, done: stand.Done()}
-		r.drawn[holdID] = d
-	}
-	d.play(nowS, u.SI(ring.Division))
-	return NeedleView{true, u.Of(d.pa)}, nil
+	one.play(nowS, division)
+	return one.pa
+}
+
+// forget lets go of one.
+func (d *drawings) forget(holdID string) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	delete(d.of, holdID)
 }
 
 // play lets time pass for the needle.

@@ -8,7 +8,6 @@ import (
 	"errors"
 	"math"
 	"slices"
-	"sync"
 
 	"idlehiss/core/needle"
 	"idlehiss/core/quantity"
@@ -21,14 +20,12 @@ import (
 type Room struct {
 	desk  *desk.Desk
 	holds *holds.Room
-
-	mu    sync.Mutex // guards drawn
-	drawn map[string]*drawn
+	drawn drawings
 }
 
 // New opens the room.
 func New(d *desk.Desk, h *holds.Room) *Room {
-	return &Room{desk: d, holds: h, drawn: map[string]*drawn{}}
+	return &Room{desk: d, holds: h, drawn: drawings{of: map[string]*drawn{}}}
 }
 
 // Unwrapped is the face between two radii, unwrapped.
@@ -261,4 +258,25 @@ func (r *Room) Find(_ context.Context, in FaceSearch) (FaceFound, error) {
 	}
 	out.Same = out.Shift.Same()
 	return out, nil
+}
+
+// NeedleView is where a drawn needle stands: the demo's gauge that a page draws in place of a camera's picture.
+type NeedleView struct {
+	There bool    `json:"there"` // this hold has one
+	Value float64 `json:"value"` // in the gauge's unit
+}
+
+// Needle is where the drawn needle of a hold stands now.
+func (r *Room) Needle(_ context.Context, holdID string) (NeedleView, error) {
+	stand, nowS, err := r.holds.Needle(holdID)
+	if err != nil || stand == nil {
+		return NeedleView{}, err
+	}
+	hold, err := r.hold(holdID)
+	if err != nil {
+		r.drawn.forget(holdID) // it has ended
+		return NeedleView{}, err
+	}
+	ring, u := hold.Gauge.Ring()
+	return NeedleView{true, u.Of(r.drawn.stands(holdID, stand, nowS, u.SI(ring.Division)))}, nil
 }

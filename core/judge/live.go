@@ -106,6 +106,8 @@ func (l *Live) Reading(r trace.Reading) {
 		if r, says = l.needle.look(r); !says {
 			return
 		}
+	} else if l.needle.beside(r) {
+		return
 	}
 	l.tr.Readings = append(l.tr.Readings, r)
 	if math.Abs(r.GaugePa) > math.Abs(l.highest) {
@@ -137,15 +139,6 @@ func (l *Live) Reading(r trace.Reading) {
 	l.run.add(r)
 }
 
-// Taps tells whether the gauge had best be tapped now (it is filmed, and its train may hide what is asked), and until when,
-// s on the trace's own axis, it is taken to be tapped; nil: it is not.
-func (l *Live) Taps(atS float64) (due bool, untilS *float64) {
-	if l.needle.tapping(atS) {
-		untilS = new(l.needle.tapS + tapRunS)
-	}
-	return !l.over && l.needle.due(atS), untilS
-}
-
 // Look makes the call or not, without figures and words; firm tells that a live
 // call may be made of it.
 func (l *Live) Look() (call Call, firm bool) {
@@ -164,6 +157,7 @@ func (l *Live) Report() Report {
 	l.floor(&rep)
 	l.neverReached(&rep)
 	l.engine(&rep)
+	l.needle.say(&rep)
 	l.phases(&rep)
 	hold := l.HoldReadings()
 	if l.over {

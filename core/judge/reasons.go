@@ -36,6 +36,10 @@ const (
 	StallFlow           Code = "stall-flow"            // flow
 	EngineRaises        Code = "engine-raises"         //
 	StepInferred        Code = "step-inferred"         // step
+	FilmedTapped        Code = "filmed-tapped"         // readings, tapped
+	FilmedUntapped      Code = "filmed-untapped"       // readings, hidden
+	EyeAgrees           Code = "eye-agrees"            //
+	EyeDiffers          Code = "eye-differs"           // higher: than the camera saw it
 
 	// The best step after a hold that could not be called.
 	NextSteady      Code = "next-steady-temperature" //
@@ -80,6 +84,9 @@ const (
 	figureMissed   = "missed_ml_per_h"
 	figureFilled   = "filled_ml_per_h"
 	figureHeld     = "held_s"
+	figureTapped   = "tapped_s"
+	figureHidden   = "hidden_kpa"
+	figureHigher   = "higher_kpa"
 )
 
 // Reason is one thing said, with its figures (their names carry the units). Text stands

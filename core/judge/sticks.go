@@ -44,7 +44,12 @@ type sticks struct {
 	handed  bool       // something was, last:
 	handedS float64
 	movedY  float64 // where it was when it had last moved
-	seenY   float64 // the last sight
+	seenY   float64 // the last sight, and when
+	seenS   float64
+	sights  int     // in all
+	runs    int     // for which it was tapped
+	eyes    float64 // looks by eye beside it, and by how much they stood above it together, Pa
+	above   float64
 	jump    float64 // Pa: the farthest between two sights
 	follows bool    // it was believed to follow: what taps show lies elsewhere
 	rests   int     // sights of this rest that were handed on
@@ -67,6 +72,7 @@ func (s *sticks) restart() { *s = sticks{gauge: s.gauge, bends: s.bends, bendsN:
 // tap notes that it is tapped from now on.
 func (s *sticks) tap(atS float64) {
 	if s.filmed {
+		s.runs++
 		s.tapS, s.taps, s.tapped = atS, 0, true
 	}
 }
@@ -79,6 +85,9 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 	if !s.filmed {
 		s.filmed, s.startS = true, r.AtS
 	}
+	was := s.seenY
+	s.seenY, s.seenS = r.GaugePa, r.AtS
+	s.sights++
 	if s.tapping(r.AtS) {
 		if r.AtS < s.tapS+tapRestS {
 			return r, false
@@ -90,10 +99,9 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 	f := s.gauge.friction()
 	moves, sd := f, f/math.Sqrt(3)
 	if !s.tapped && s.handed {
-		s.jump = math.Max(s.jump, math.Abs(r.GaugePa-s.seenY))
+		s.jump = math.Max(s.jump, math.Abs(r.GaugePa-was))
 		moves, sd = math.Min(s.jump, f), math.Min(s.jump, f)/math.Sqrt(3)
 	}
-	s.seenY = r.GaugePa
 	switch since := r.AtS - s.handedS; {
 	case !s.handed:
 		return s.hand(r, f), true
@@ -108,6 +116,43 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 	}
 	return r, false
 }
+
+// beside compares a look by eye with what the camera saw a moment before: where there was such a sight the look checks the
+// camera's marks, and is no reading of its own.
+func (s *sticks) beside(r trace.Reading) bool {
+	if !s.filmed || r.AtS-s.seenS > besideS {
+		return false
+	}
+	s.eyes++
+	s.above += r.GaugePa - s.seenY
+	return true
+}
+
+// say tells how it was filmed.
+func (s *sticks) say(rep *Report) {
+	if !s.filmed {
+		return
+	}
+	if s.runs > 0 {
+		rep.say(FilmedTapped, figureReadings, float64(s.sights), figureTapped, tapRunS*float64(s.runs))
+	} else {
+		rep.say(FilmedUntapped, figureReadings, float64(s.sights), figureHidden, kpa(s.gauge.friction()))
+	}
+	if s.eyes == 0 {
+		return
+	}
+	if off := s.above / s.eyes; math.Abs(off) > eyeDiffers*s.gauge.DivisionPa {
+		rep.say(EyeDiffers, figureHigher, kpa(off))
+	} else {
+		rep.say(EyeAgrees)
+	}
+}
+
+// A look by eye is beside a sight that is no older; half a division is more than an eye errs.
+const (
+	besideS    = 5.0 // s
+	eyeDiffers = 0.5 // division
+)
 
 // free learns from a sight of the needle while it is tapped.
 func (s *sticks) free(y float64) {
@@ -132,3 +177,12 @@ func (s *sticks) hand(r trace.Reading, sd float64) trace.Reading {
 
 // due reports whether tapping it now would say something new: its train may hide what is asked.
 func (s *sticks) due(atS float64) bool { return s.filmed && !s.tapping(atS) }
+
+// Taps tells whether the gauge had best be tapped now (it is filmed, and its train may hide what is asked), and until when,
+// s on the trace's own axis, it is taken to be tapped; nil: it is not.
+func (l *Live) Taps(atS float64) (due bool, untilS *float64) {
+	if l.needle.tapping(atS) {
+		untilS = new(l.needle.tapS + tapRunS)
+	}
+	return !l.over && l.needle.due(atS), untilS
+}

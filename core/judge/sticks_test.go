@@ -52,3 +52,22 @@ func TestANeedleThatSticksIsNotCalledTight(t *testing.T) {
 		t.Errorf("tapped, the tight one is called %s, firm %t", call, firm)
 	}
 }
+
+// What an eye reads beside a camera checks its marks: it is said where the two differ, and the fall is the camera's alone.
+func TestAnEyeChecksTheCamera(t *testing.T) {
+	for _, c := range []struct {
+		off  float64
+		want Code
+	}{{0, EyeAgrees}, {5e3, EyeDiffers}} {
+		l := filmed(t, 3e3, 0, 3, 40, 80)
+		alone := *l.Report().RateKPaPerMin
+		l.Reading(trace.Reading{AtS: 181, GaugePa: l.needle.seenY + c.off, How: trace.Read})
+		rep := l.Report()
+		if _, ok := rep.Says(c.want); !ok {
+			t.Errorf("an eye %.0f Pa above the camera: %v", c.off, rep.Why)
+		}
+		if *rep.RateKPaPerMin != alone {
+			t.Errorf("an eye %.0f Pa above the camera moves the loss from %+v to %+v", c.off, alone, *rep.RateKPaPerMin)
+		}
+	}
+}

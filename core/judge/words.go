@@ -132,6 +132,18 @@ func (w words) reason(x Reason) string {
 		return fmt.Sprintf("The pump brings in about %s cm³/min there, and as much leaks out.", quantity.Significant(f[figureFlow], 2))
 	case EngineRaises:
 		return "The engine is running. Combustion gas raises the pressure within seconds from cold, quivers with the firing, brings bubbles and stops with the engine. Heat comes slowly and stays."
+	case FilmedTapped:
+		return fmt.Sprintf("Read by camera %.0f times, the gauge tapped for %s.", f[figureReadings], quantity.Duration(f[figureTapped]))
+	case FilmedUntapped:
+		return fmt.Sprintf("Read by camera %.0f times and never tapped. Its needle's friction may hide a fall of up to %s, which is allowed for.", f[figureReadings], w.pressure(f[figureHidden], 2))
+	case EyeAgrees:
+		return "What was read by eye beside it agrees with the camera."
+	case EyeDiffers:
+		way := "above"
+		if f[figureHigher] < 0 {
+			way = "below"
+		}
+		return fmt.Sprintf("By eye the needle stands %s %s what the camera reads. The fall is right; the level follows the camera's marks: set them again.", w.pressure(math.Abs(f[figureHigher]), 2), way)
 	case StepInferred:
 		return fmt.Sprintf("The smallest step of the gauge was found in the data: %s.", w.pressure(f[figureStep], 3))
 	case NextSteady:

@@ -1,6 +1,6 @@
 // Package needle reads a needle gauge from pictures of its face. It is given the face unwrapped: rings of grey values
 // around the pivot, cut out where the picture is. It finds the direction of the needle with a standard error of its own,
-// and says where it cannot. The program does not use it yet: what follows a needle from picture to picture is to come.
+// says where it cannot, finds the face again after the camera was bumped, and turns a direction into a pressure.
 package needle
 
 import (

@@ -55,8 +55,7 @@
           instead.
         </p>{/if}
       <p>
-        {#if part}At the <b>{title(part)}</b>, its lower edge close to the joint:{:else}Choose a part, then go
-          round it:{/if}
+        {#if part}Hold the microphone close to the <b>{title(part)}</b>.{:else}Choose a part on the map first.{/if}
       </p>
       <div class="flex items-center gap-3">
         <div class="relative h-8 grow border border-edge bg-page" aria-hidden="true">
