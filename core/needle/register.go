@@ -26,7 +26,7 @@ func (s Shift) Moved() bool { return s.Off() > mostOff }
 // Of registration. Angles in degrees.
 const (
 	leastLike = 0.5 // of the marks' likeness to themselves: glass that is half covered still shows the rest
-	mostOff   = 0.4 // by which a picture may lie off before it is cut anew: a thirteenth of a usual division
+	mostOff   = 0.4 // by which a picture may lie off before it is cut where the face is now: a thirteenth of a usual division
 	needleAt  = 0.5 // share of the radius at which a needle is seen
 	sectors   = 40
 	shiftMost = 6.0 // searched either way

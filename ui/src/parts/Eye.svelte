@@ -78,7 +78,7 @@
       <div
         class="relative shrink-0 {eye.stage === 'points' || eye.stage === 'asking'
           ? 'w-full max-w-[22rem]'
-          : 'w-36 sm:w-[22rem]'}"
+          : `w-36 ${reading ? 'sm:w-[17rem]' : 'sm:w-[22rem]'}`}"
       >
         <video bind:this={video} class="block w-full" muted playsinline aria-label="What the camera sees"
         ></video>

@@ -1,6 +1,7 @@
 <script lang="ts">
   // The hold itself: value, bar, fork, ring, and what may happen meanwhile.
   import type { Hold } from '../lib/api/client';
+  import { eye } from '../lib/eye.svelte';
   import { me } from '../lib/me.svelte';
   import Eye from './Eye.svelte';
   import FarGauge from './FarGauge.svelte';
@@ -13,13 +14,16 @@
 
   let { hold, height = 280, after }: { hold: Hold; height?: number; after?: Primary | undefined } = $props();
   const ended = $derived(hold.state === 'ended');
+  const filmed = $derived(eye.of(hold) && eye.stage === 'reading' && !me.far);
   const gap = $derived(hold.gaps.at(-1));
 </script>
 
 <Value {hold} />
 {#if !ended}
+  <!-- While it reads, the camera comes before what is pressed by hand. -->
+  {#if filmed}<Eye {hold} />{/if}
   <HoldBar {hold} {after} />
-  {#if !hold.by_itself && !me.far}<Eye {hold} />{/if}
+  {#if !filmed && !hold.by_itself && !me.far}<Eye {hold} />{/if}
 {/if}
 <p class="text-lg font-bold {hold.over_limit ? 'text-vermilion' : ''}">{hold.sentence}</p>
 <FarGauge {hold} />
