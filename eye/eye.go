@@ -18,14 +18,13 @@ import (
 
 // Room is the eye of a shop.
 type Room struct {
-	desk  *desk.Desk
 	holds *holds.Room
 	drawn drawings
 }
 
 // New opens the room.
-func New(d *desk.Desk, h *holds.Room) *Room {
-	return &Room{desk: d, holds: h, drawn: drawings{of: map[string]*drawn{}}}
+func New(h *holds.Room) *Room {
+	return &Room{holds: h, drawn: drawings{of: map[string]*drawn{}}}
 }
 
 // Unwrapped is the face between two radii, unwrapped.

@@ -69,7 +69,7 @@ func New(ctx context.Context, book *logbook.Book, clock desk.Clock, o Options) (
 	if s.Holds, err = holds.New(ctx, s.desk); err != nil {
 		return nil, err
 	}
-	s.Door, s.Eye = door.New(s.desk), eye.New(s.desk, s.Holds)
+	s.Door, s.Eye = door.New(s.desk), eye.New(s.Holds)
 	s.Bundles = bundle.New(s.desk, s.Holds)
 	if s.Jobs, err = jobs.New(s.desk, s.Kit, s.Catalogue, s.Holds); err != nil {
 		s.Holds.Close()

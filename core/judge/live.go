@@ -55,9 +55,8 @@ func (l *Live) Expect(readings int) { l.tr.Readings = slices.Grow(l.tr.Readings,
 func (l *Live) Event(e trace.Event) {
 	l.tr.Events = append(l.tr.Events, e)
 	if e.Kind == trace.Tap {
-		if l.needle.follows {
-			l.restart() // it stood elsewhere until now
-			l.needle.filmed, l.needle.startS = true, e.AtS
+		if l.needle.follows && !l.over {
+			l.again() // it stood elsewhere until now
 		}
 		l.needle.tap(e.AtS)
 		return // it moves the needle, not the pressure
@@ -72,11 +71,7 @@ func (l *Live) Event(e trace.Event) {
 			if e.Kind == trace.TopUp && len(l.run.bins) >= leastBins {
 				l.past = append(l.past, l.run.segment())
 			}
-			l.actsPast = l.Acts()
-			for i := range l.actsPast {
-				l.actsPast[i].Over = true
-			}
-			l.restart()
+			l.again()
 		}
 	case trace.Release:
 		l.over = true
@@ -86,6 +81,15 @@ func (l *Live) Event(e trace.Event) {
 	if trace.IsAct(e.Kind) {
 		l.acting = true
 	}
+}
+
+// again judges from here on; what acts have told until now stays told.
+func (l *Live) again() {
+	l.actsPast = l.Acts()
+	for i := range l.actsPast {
+		l.actsPast[i].Over = true
+	}
+	l.restart()
 }
 
 func (l *Live) restart() {

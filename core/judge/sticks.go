@@ -71,10 +71,8 @@ func (s *sticks) restart() { *s = sticks{gauge: s.gauge, bends: s.bends, bendsN:
 
 // tap notes that it is tapped from now on.
 func (s *sticks) tap(atS float64) {
-	if s.filmed {
-		s.runs++
-		s.tapS, s.taps, s.tapped = atS, 0, true
-	}
+	s.runs++
+	s.tapS, s.taps, s.tapped = atS, 0, true
 }
 
 // tapping reports whether it is tapped at a moment.
