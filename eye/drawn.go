@@ -4,6 +4,7 @@ import (
 	"math"
 	"sync"
 
+	"idlehiss/core/judge"
 	"idlehiss/gauges"
 )
 
@@ -23,7 +24,6 @@ const (
 	drawnTapped = 0.02
 	drawnStepS  = 0.2
 	tapEveryS   = 1.0
-	tapsForS    = 30.0
 )
 
 // drawings are those of all holds.
@@ -59,7 +59,7 @@ func (d *drawn) play(nowS, division float64) {
 		if math.Abs(d.pa-p) > drawnSticks*division {
 			d.pa = p + math.Copysign(drawnKeeps*division, d.pa-p)
 		}
-		if d.stand.Since(gauges.Tap, d.atS) < tapsForS && math.Mod(d.atS, tapEveryS) < drawnStepS {
+		if d.stand.Since(gauges.Tap, d.atS) < judge.TapRunS && math.Mod(d.atS, tapEveryS) < drawnStepS {
 			d.taps++
 			d.pa = p + drawnTapped*division*math.Sin(float64(d.taps)*2.4)
 		}

@@ -138,7 +138,7 @@ func (r *Room) Look(ctx context.Context, holdID string, in FacePicture) (FaceSee
 	if out.Trust = Steady; off > fair*division {
 		out.Trust = Fair
 	}
-	if beyond := (ring.To - ring.From) * offFace; *out.Value < ring.From-beyond || *out.Value > ring.To+beyond {
+	if !ring.Shows(*out.Value) {
 		return out.fault(Off), nil
 	}
 	if in.Near != nil && !in.Leapt && math.Abs(math.Remainder(out.Angle-*in.Near, 360)) > leap {
@@ -150,9 +150,6 @@ func (r *Room) Look(ctx context.Context, holdID string, in FacePicture) (FaceSee
 	}
 	return out, err
 }
-
-// offFace is how far a needle may stand past the end of its ring, of the span.
-const offFace = 0.02
 
 // hold is a running hold on a needle gauge.
 func (r *Room) hold(id string) (holds.HoldView, error) {

@@ -124,15 +124,11 @@ func (rec *record) unseen(s Side, now reading) (g logbook.Gap, was bool) {
 
 // onFace refuses a reading that the gauge's face does not have.
 func onFace(ring runsheet.Ring, u quantity.Unit, value float64) error {
-	beyond := (ring.To - ring.From) * overFace
-	if value >= ring.From-beyond && value <= ring.To+beyond {
+	if ring.Shows(value) {
 		return nil
 	}
 	return desk.Refuse("value", "%g %s is off the face of this gauge. Type a reading from %g to %g %s", value, u.Symbol, ring.From, ring.To, u.Symbol)
 }
-
-// overFace is how far a needle may stand past the end of its ring, of the span.
-const overFace = 0.02
 
 // temperature takes down what a thermometer shows.
 func (k *keeper) temperature(ctx context.Context, in TypedReading) (desk.Receipt, error) {

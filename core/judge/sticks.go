@@ -26,11 +26,13 @@ const (
 	tapLeaves   = 0.1   // of the friction: what remains after a tap, one standard deviation, before taps have shown it
 	tapLeavesN  = 4.0   // sights that this belief is worth
 	tapRestS    = 0.5   // s after which a tapped needle can be read
-	tapRunS     = 30.0  // s for which it is tapped, about once a second
 	restShare   = 1.0 / 24
 	restLeastS  = 1.0
 	movedLeast  = 6.0 // standard errors of sight by which a needle has moved
 )
+
+// TapRunS is for how long a gauge is tapped, about once a second, once it is said to be, s.
+const TapRunS = 30.0
 
 // sticks follows a filmed needle. Pressures in Pa from ambient, signed as the gauge shows them.
 type sticks struct {
@@ -76,7 +78,7 @@ func (s *sticks) tap(atS float64) {
 }
 
 // tapping reports whether it is tapped at a moment.
-func (s *sticks) tapping(atS float64) bool { return s.tapped && atS < s.tapS+tapRunS }
+func (s *sticks) tapping(atS float64) bool { return s.tapped && atS < s.tapS+TapRunS }
 
 // look takes a sight in; ok where something is to be handed on, with its standard error.
 func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
@@ -132,7 +134,7 @@ func (s *sticks) say(rep *Report) {
 		return
 	}
 	if s.runs > 0 {
-		rep.say(FilmedTapped, figureReadings, float64(s.sights), figureTapped, tapRunS*float64(s.runs))
+		rep.say(FilmedTapped, figureReadings, float64(s.sights), figureTapped, TapRunS*float64(s.runs))
 	} else {
 		rep.say(FilmedUntapped, figureReadings, float64(s.sights), figureHidden, kpa(s.gauge.friction()))
 	}
@@ -180,7 +182,7 @@ func (s *sticks) due(atS float64) bool { return s.filmed && !s.tapping(atS) }
 // s on the trace's own axis, it is taken to be tapped; nil: it is not.
 func (l *Live) Taps(atS float64) (due bool, untilS *float64) {
 	if l.needle.tapping(atS) {
-		untilS = new(l.needle.tapS + tapRunS)
+		untilS = new(l.needle.tapS + TapRunS)
 	}
 	return !l.over && l.needle.due(atS), untilS
 }

@@ -21,6 +21,15 @@ type Ring struct {
 	Numbered float64 `json:"numbered" yaml:"numbered"` // between two figures
 }
 
+// Shows reports whether a needle or figure may stand at a value in the ring's unit: a needle goes a little past both ends.
+func (r Ring) Shows(value float64) bool {
+	beyond := (r.To - r.From) * overFace
+	return value >= r.From-beyond && value <= r.To+beyond
+}
+
+// overFace is how far a needle may stand past the end of its ring, of the span.
+const overFace = 0.02
+
 // Gauge is what reads the pressure: a needle over rings of figures, or digits.
 type Gauge struct {
 	ID        string         `json:"id" yaml:"id"`

@@ -67,9 +67,6 @@ class Eye {
     this.#video.playsInline = true;
   }
 
-  get on(): boolean {
-    return this.hold !== undefined;
-  }
   of(hold: Hold): boolean {
     return this.hold?.id === hold.id;
   }
