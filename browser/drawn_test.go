@@ -19,6 +19,7 @@ type film struct {
 	seconds       int
 	share         func(s float64) float64
 	bumpedS       int
+	coveredS      int // then it sees nothing for so long
 	bumpX, bumpY  float64 // pixels
 }
 
@@ -59,6 +60,9 @@ func (f film) draw(t *testing.T) string {
 			}
 			if hub := 0.09*f.radius - math.Hypot(u, v) + 0.5; hub > ink {
 				ink = min(1, hub)
+			}
+			if s >= f.bumpedS && s < f.bumpedS+f.coveredS {
+				ink = 1 // a hand lies over the lens
 			}
 			grey[i] = byte(max(16, min(235, face[i]*(1-ink)+30*ink+1.5*noise.NormFloat64())))
 		}

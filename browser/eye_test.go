@@ -101,7 +101,7 @@ func TestADrawnNeedleIsReadToItsCall(t *testing.T) {
 func TestABumpedCameraFindsItsGauge(t *testing.T) {
 	t.Parallel()
 	const width, height, radius = 320, 240, 96
-	seen := film{width: width, height: height, radius: radius, seconds: 400, bumpedS: 45, bumpX: 14, bumpY: -9,
+	seen := film{width: width, height: height, radius: radius, seconds: 400, bumpedS: 45, coveredS: 6, bumpX: 14, bumpY: -9,
 		share: func(s float64) float64 { return 0.44 - 0.0009*max(0, s-12) }}.draw(t)
 	own := another(t, map[string]any{"use-fake-device-for-media-stream": true, "use-fake-ui-for-media-stream": true, "use-file-for-fake-video-capture": seen})
 	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "5")
