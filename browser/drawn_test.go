@@ -19,7 +19,7 @@ type film struct {
 	seconds       int
 	share         func(s float64) float64
 	bumpedS       int
-	coveredS      int // then it sees nothing for so long
+	coveredS      int     // then it sees nothing for so long
 	bumpX, bumpY  float64 // pixels
 }
 
