@@ -19,6 +19,7 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/shop"
 	"idlehiss/trail"
+	"idlehiss/web"
 )
 
 // hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
@@ -272,10 +273,11 @@ func TestAPlateIsAcceptedThenASealIsFound(t *testing.T) {
 }
 
 // A slow weep on a phone: powder at the radiator, looked at every hour for two days but not at night, by two people in turn, then
-// seen. The bench names each look as soon as it is due.
+// seen. The bench names each look as soon as it is due. How many looks two days have on this clock hangs on how busy this computer is,
+// so each is held to its own hour instead.
 func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	t.Parallel()
-	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "2400")
+	s := serve(t, "serve", "--data", t.TempDir(), "--speed", "1200")
 	j := ready(t, s, "Bin carrier 4", "cooling-header-tank")
 	p := open(t, s.url+"/jobs/"+j.ID+"/hunt", 390, 844)
 	p.stage("hunt")
@@ -285,8 +287,10 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	p.until("the reminder", `document.querySelector('[data-fact=remind][data-stands=true]')`)
 	bench := open(t, s.url, 1280, 800)
 	bench.at("bench")
-	looks := 0
-	for reminders := func() []trail.Reminder { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Reminders }; len(reminders()) > 0; looks++ {
+	reminders := func() []trail.Reminder { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Reminders }
+	now := func() time.Time { return ask[web.ClockView](t, s, "/api/clock").Now }
+	set := now()
+	for looks := 0; len(reminders()) > 0; looks++ {
 		if looks > 30 {
 			t.Fatal("it comes again and again")
 		}
@@ -294,7 +298,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		if next := ask[shop.BenchView](t, s, "/api/bench").Next; len(next) == 0 || !next[0].Due || next[0].JobID != j.ID {
 			t.Errorf("it is not the first on the bench: %+v", next)
 		}
-		was := reminders()[0]
+		was, looked := reminders()[0], now()
 		if looks%2 == 1 {
 			bench.until("the look overdue on the bench", `document.querySelector('[data-overdue=true]')`)
 			told(t, s, "/api/jobs/"+j.ID+"/reminded", with(wrote("Tomas"), map[string]any{"reminder": was.ID, "saw": "dry"}))
@@ -303,9 +307,20 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 			p.click("[data-reminder=due] button", "Looked")
 		}
 		p.wait("the next look", func() bool { r := reminders(); return len(r) == 0 || r[0].DueAt.After(was.DueAt) })
-	}
-	if looks < 5 {
-		t.Errorf("%d looks in two days", looks)
+		next := reminders()
+		if len(next) == 0 { // an hour from now, or the next morning, is past the two days
+			if left := set.Add(48 * time.Hour).Sub(now()); left > 12*time.Hour {
+				t.Errorf("no look is due in the last %s of two days", left)
+			}
+			break
+		}
+		hour, after := next[0].DueAt.Local().Hour(), next[0].DueAt.Sub(looked)
+		if hour < 7 || hour >= 21 || after < time.Hour-time.Second || next[0].DueAt.After(set.Add(48*time.Hour+time.Minute)) {
+			t.Errorf("looked at %s, next at %s", looked.Local(), next[0].DueAt.Local())
+		}
+		if late := next[0].DueAt.Sub(now()); late > time.Hour && hour != 7 {
+			t.Errorf("the next look by day is due after %s", late)
+		}
 	}
 	by := map[string]bool{}
 	for _, f := range ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Facts {
