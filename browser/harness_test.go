@@ -270,11 +270,24 @@ func (p *page) wait(what string, ok func() bool) {
 // pass waits until the server's clock has gone on by some seconds.
 func (p *page) pass(s *server, seconds float64) {
 	p.t.Helper()
-	from := ask[web.ClockView](p.t, s, "/api/clock").Now
-	p.wait("the server's clock", func() bool {
-		return ask[web.ClockView](p.t, s, "/api/clock").Now.Sub(from).Seconds() >= seconds
-	})
+	from := s.now()
+	p.wait("the server's clock", func() bool { return s.now().Sub(from).Seconds() >= seconds })
 }
+
+func (s *server) now() time.Time { return ask[web.ClockView](s.t, s, "/api/clock").Now }
+
+// span is when something was done, by the server's clock: at some moment between two.
+type span struct{ from, to time.Time }
+
+func (s *server) during(do func()) span {
+	from := s.now()
+	do()
+	return span{from, s.now()}
+}
+
+// least and most are the bounds of the time between two moments, s.
+func (x span) least(y span) float64 { return y.from.Sub(x.to).Seconds() }
+func (x span) most(y span) float64  { return y.to.Sub(x.from).Seconds() }
 
 // at waits until a screen is open and has what it shows.
 func (p *page) at(view string) {

@@ -19,7 +19,6 @@ import (
 	"idlehiss/jobs"
 	"idlehiss/shop"
 	"idlehiss/trail"
-	"idlehiss/web"
 )
 
 // hunted answers every check as a sound mechanic would whose leak is at one part, by keyboard alone, until
@@ -288,8 +287,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 	bench := open(t, s.url, 1280, 800)
 	bench.at("bench")
 	reminders := func() []trail.Reminder { return ask[jobs.JobView](t, s, "/api/jobs/"+j.ID).Reminders }
-	now := func() time.Time { return ask[web.ClockView](t, s, "/api/clock").Now }
-	set := now()
+	set := s.now()
 	for looks := 0; len(reminders()) > 0; looks++ {
 		if looks > 30 {
 			t.Fatal("it comes again and again")
@@ -298,7 +296,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		if next := ask[shop.BenchView](t, s, "/api/bench").Next; len(next) == 0 || !next[0].Due || next[0].JobID != j.ID {
 			t.Errorf("it is not the first on the bench: %+v", next)
 		}
-		was, looked := reminders()[0], now()
+		was, looked := reminders()[0], s.now()
 		if looks%2 == 1 {
 			bench.until("the look overdue on the bench", `document.querySelector('[data-overdue=true]')`)
 			told(t, s, "/api/jobs/"+j.ID+"/reminded", with(wrote("Tomas"), map[string]any{"reminder": was.ID, "saw": "dry"}))
@@ -309,7 +307,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		p.wait("the next look", func() bool { r := reminders(); return len(r) == 0 || r[0].DueAt.After(was.DueAt) })
 		next := reminders()
 		if len(next) == 0 { // an hour from now, or the next morning, is past the two days
-			if left := set.Add(48 * time.Hour).Sub(now()); left > 12*time.Hour {
+			if left := set.Add(48 * time.Hour).Sub(s.now()); left > 12*time.Hour {
 				t.Errorf("no look is due in the last %s of two days", left)
 			}
 			break
@@ -318,7 +316,7 @@ func TestASlowWeepIsWatchedForTwoDays(t *testing.T) {
 		if hour < 7 || hour >= 21 || after < time.Hour-time.Second || next[0].DueAt.After(set.Add(48*time.Hour+time.Minute)) {
 			t.Errorf("looked at %s, next at %s", looked.Local(), next[0].DueAt.Local())
 		}
-		if late := next[0].DueAt.Sub(now()); late > time.Hour && hour != 7 {
+		if late := next[0].DueAt.Sub(s.now()); late > time.Hour && hour != 7 {
 			t.Errorf("the next look by day is due after %s", late)
 		}
 	}
