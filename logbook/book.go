@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
@@ -114,6 +115,7 @@ func (b *Book) open(ctx context.Context, steps fs.FS, more []*goose.Migration) e
 		return err
 	}
 	if pending && version > 0 {
+		slog.Info("The book is copied, then brought up to date; a book of years takes some minutes", "folder", b.folder)
 		if err := b.Backup(ctx, filepath.Join(b.folder, fmt.Sprintf("before-migration-from-%d.db", version))); err != nil {
 			return fmt.Errorf("the database could not be copied before its migration, so it was left alone: %w", err)
 		}

@@ -6,11 +6,14 @@ import (
 	"database/sql"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
+
+	"github.com/pressly/goose/v3"
 )
 
 // A book of version 2, as the program before wrote it: every row of every table is there
@@ -73,6 +76,57 @@ func TestABookOfVersion2KeepsEveryRow(t *testing.T) {
 	}
 	if both != 2 {
 		t.Errorf("%d holds are under a condition of their step, want 2", both)
+	}
+}
+
+// What a reading may come from is widened and narrowed in the schema alone, whoever has the book open meanwhile; the readings stay.
+func TestAColumnTakesMoreWithoutACopyOfItsRows(t *testing.T) {
+	folder := t.TempDir()
+	unpack(t, "testdata/book-v2.db.gz", filepath.Join(folder, File))
+	open(t, folder)
+	closeAll(t)
+	db, beside := raw(t, folder), raw(t, folder)
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		t.Fatal(err)
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, steps, goose.WithGoMigrations(carryFits))
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows := func() (n, camera int) {
+		if err := db.QueryRow("SELECT count(*), count(*) FILTER (WHERE how = 'camera') FROM reading").Scan(&n, &camera); err != nil {
+			t.Fatal(err)
+		}
+		return n, camera
+	}
+	takes := func(moment string, how map[string]bool) {
+		t.Helper()
+		for how, want := range how {
+			for _, db := range []*sql.DB{db, beside} {
+				_, err := db.Exec("INSERT INTO reading SELECT hold_id, gauge, max(seq) + 1, at, value, unit, ?, by, device, struck FROM reading GROUP BY hold_id, gauge LIMIT 1", how)
+				if (err == nil) != want {
+					t.Errorf("%s, %s: %v", moment, how, err)
+				}
+			}
+		}
+	}
+	before, _ := rows()
+	takes("after it", map[string]bool{"camera": true, "mark": true, "guessed": false})
+	if _, err := provider.DownTo(t.Context(), 16); err != nil {
+		t.Fatal(err)
+	}
+	if n, camera := rows(); n != before+4 || camera != 0 {
+		t.Errorf("%d readings, %d by camera; there were %d, and four came", n, camera, before)
+	}
+	takes("taken back", map[string]bool{"camera": false, "read": true})
+	if _, err := provider.Up(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	takes("done again", map[string]bool{"camera": true, "guessed": false})
+	var sound string
+	if err := db.QueryRow("PRAGMA integrity_check").Scan(&sound); err != nil || sound != "ok" {
+		t.Errorf("%s %v", sound, err)
 	}
 }
 
