@@ -110,7 +110,7 @@ study:
 	go build -C tools -o ../bin/judgestudy ./judgestudy
 	./bin/judgestudy
 	./bin/judgestudy --circuit --each 350
-	./bin/judgestudy --camera --each 40
+	./bin/judgestudy --camera --each 150
 	go build -C tools -o ../bin/huntstudy ./huntstudy
 	./bin/huntstudy --each 60
 

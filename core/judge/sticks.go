@@ -24,7 +24,7 @@ const (
 	filmedSigma = 0.014 // division: the error of a needle's place that is another in each picture, a fiftieth together with
 	filmedDrift = 0.014 // division: that by which pictures drift within a minute (light, a prop that gives way)
 	tapLeaves   = 0.1   // of the friction: what remains after a tap, one standard deviation, before taps have shown it
-	tapLeavesN  = 4.0   // sights that this belief is worth
+	tapLeavesN  = 2.0   // sights that this belief is worth
 	tapRestS    = 0.5   // s after which a tapped needle can be read
 	restShare   = 1.0 / 24
 	restLeastS  = 1.0
@@ -93,8 +93,13 @@ func (s *sticks) look(r trace.Reading) (out trace.Reading, ok bool) {
 			return r, false
 		}
 		s.free(r.GaugePa)
-		// Sights near each other share the picture's drift: the later ones of a run add less and less.
-		return s.hand(r, math.Hypot(s.freeSD(), filmedDrift*s.gauge.DivisionPa*math.Sqrt(float64(s.taps)))), true
+		// Sights near each other share the picture's drift. In the first run that is the height from which the fall is reckoned, and
+		// nobody asks for it; later the sights of a run add less and less, since they say where the needle is but once.
+		shared := 1.0
+		if s.runs > 1 {
+			shared = float64(s.taps)
+		}
+		return s.hand(r, math.Hypot(s.freeSD(), filmedDrift*s.gauge.DivisionPa*math.Sqrt(shared))), true
 	}
 	f := s.gauge.friction()
 	moves, sd := f, f/math.Sqrt(3)
